@@ -1,0 +1,147 @@
+#include "cli/json_output.h"
+
+#include "core/time/timecode.h"
+
+#include <cstdio>
+#include <sstream>
+
+namespace yarngap::cli {
+
+namespace {
+
+constexpr std::initializer_list<FrameKind> kinds{FrameKind::original, FrameKind::repeat, FrameKind::blend,
+                                                 FrameKind::flow, FrameKind::held};
+
+std::string_view key(Tail tail) {
+    switch (tail) {
+    case Tail::none: return "none";
+    case Tail::beyondTrim: return "beyond-trim";
+    case Tail::held: return "held";
+    }
+    return "";
+}
+
+std::string fixed(double value, int decimals) {
+    std::ostringstream out;
+    out.setf(std::ios::fixed);
+    out.precision(decimals);
+    out << value;
+    return out.str();
+}
+
+} // namespace
+
+nlohmann::ordered_json toJson(const MediaFacts& f) {
+    return {{"path", f.path.string()},
+            {"bytes", f.fileBytes},
+            {"container", f.container},
+            {"codec", f.codec},
+            {"width", f.width},
+            {"height", f.height},
+            {"pixelAspect", f.pixelAspect.toString()},
+            {"pixelFormat", f.pixelFormat},
+            {"depth", f.layout.depth},
+            {"layout", f.layout.describe()},
+            {"colour",
+             {{"primaries", f.colour.primaries},
+              {"transfer", f.colour.transfer},
+              {"matrix", f.colour.matrix},
+              {"range", f.colour.fullRange ? "full" : "limited"}}},
+            {"scan", name(f.scan)},
+            {"rotation", f.rotation},
+            {"sound", f.hasSound},
+            {"rate", f.rate.toString()},
+            {"constantRate", f.constantRate},
+            {"frames", f.frames},
+            {"seconds", f.seconds().toDouble()},
+            {"remark", f.remark}};
+}
+
+nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
+    nlohmann::ordered_json counts;
+    for (const FrameKind kind : kinds)
+        counts[std::string(name(kind))] = plan.count(kind);
+    nlohmann::ordered_json rows = nlohmann::ordered_json::array();
+    for (const PlanRow& row : plan.rows) {
+        nlohmann::ordered_json r{{"output", row.output},
+                                 {"frame", row.position.frame},
+                                 {"phase", row.position.phase.toString()},
+                                 {"kind", name(row.kind)},
+                                 {"first", row.first},
+                                 {"last", row.last}};
+        if (row.kind == FrameKind::blend) {
+            r["shares"] = nlohmann::ordered_json::array();
+            for (std::int64_t n = row.first; n <= row.last; ++n)
+                r["shares"].push_back(blendShare(row, n));
+        }
+        rows.push_back(std::move(r));
+    }
+    return {{"source", {{"rate", t.sourceRate.toString()}, {"from", t.from}, {"to", t.to}, {"frames", t.sourceFrames()}}},
+            {"speed", t.speed.toString()},
+            {"speedPercent", t.speed.toDouble() * 100},
+            {"lengthFactor", t.lengthFactor().toDouble()},
+            {"output",
+             {{"rate", t.outputRate.toString()},
+              {"frames", t.outputFrames()},
+              {"seconds", t.outputSeconds().toDouble()},
+              {"timecode", Timecode(t.outputRate).format(t.outputFrames())}}},
+            {"tail", {{"kind", key(plan.tail)}, {"frames", plan.tailFrames}, {"sentence", plan.tailSentence()}}},
+            {"counts", counts},
+            {"rows", rows}};
+}
+
+nlohmann::ordered_json toJson(const RenderReport& r) {
+    return {{"frames", r.frames},
+            {"counts",
+             {{"original", r.originals}, {"repeat", r.repeats}, {"blend", r.blends}, {"flow", r.flows}, {"held", r.held}}},
+            {"seconds",
+             {{"total", r.seconds},
+              {"read", r.readSeconds},
+              {"estimate", r.estimateSeconds},
+              {"synthesise", r.synthesiseSeconds},
+              {"write", r.writeSeconds}}},
+            {"notes", r.notes}};
+}
+
+std::string toText(const MediaFacts& f) {
+    std::ostringstream out;
+    out << f.path.string() << '\n'
+        << f.frames << " frames at " << f.rate.display() << " fps (" << f.rate.toString() << "), "
+        << fixed(f.seconds().toDouble(), 3) << " s" << (f.constantRate ? "" : ", timestamps vary") << '\n'
+        << f.width << " x " << f.height << ", pixel aspect " << f.pixelAspect.toString() << ", " << f.layout.describe() << ", "
+        << (f.colour.fullRange ? "full" : "limited") << " range, " << name(f.scan) << '\n'
+        << f.codec << " in " << f.container << (f.hasSound ? ", with sound" : ", no sound") << '\n';
+    if (f.rotation != 0) out << "The file asks to be turned by " << f.rotation << " degrees; frames are used as coded.\n";
+    if (!f.remark.empty()) out << f.remark << '\n';
+    return out.str();
+}
+
+std::string toText(const Timing& t, const FramePlan& plan) {
+    std::ostringstream out;
+    out << t.sourceFrames() << " source frames (" << t.from << " to " << t.to << ") -> " << t.outputFrames()
+        << " output frames\nspeed " << displayPercent(t.speed) << ", length x" << fixed(t.lengthFactor().toDouble(), 3) << ", "
+        << t.sourceRate.display() << " -> " << t.outputRate.display() << " fps, " << fixed(t.outputSeconds().toDouble(), 3)
+        << " s, " << Timecode(t.outputRate).format(t.outputFrames()) << '\n';
+    const char* separator = "";
+    for (const FrameKind kind : kinds)
+        if (const auto n = plan.count(kind); n > 0) {
+            out << separator << n << ' ' << name(kind);
+            separator = ", ";
+        }
+    out << '\n';
+    if (plan.tail != Tail::none) out << plan.tailSentence() << '\n';
+    return out.str();
+}
+
+std::string toText(const RenderReport& r, const std::string& target) {
+    std::ostringstream out;
+    out << target << ": " << r.frames << " frames (" << r.originals << " original, " << r.repeats << " repeat, " << r.blends
+        << " blend, " << r.flows << " flow, " << r.held << " held) in " << fixed(r.seconds, 1) << " s; read "
+        << fixed(r.readSeconds, 1) << ", estimate " << fixed(r.estimateSeconds, 1) << ", synthesise "
+        << fixed(r.synthesiseSeconds, 1) << ", write " << fixed(r.writeSeconds, 1) << " s\n";
+    for (const std::string& note : r.notes)
+        out << note << '\n';
+    return out.str();
+}
+
+} // namespace yarngap::cli

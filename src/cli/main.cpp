@@ -1,0 +1,162 @@
+// yarngap-cli: everything the core can do without a window.
+
+#include "cli/interrupt.h"
+#include "cli/json_output.h"
+#include "cli/shot_arguments.h"
+#include "core/media/library_messages.h"
+#include "core/render/render_job.h"
+
+#include <csignal>
+#include <cstdio>
+#include <cstdlib>
+#include <iostream>
+
+#include <unistd.h>
+
+using namespace yarngap;
+using namespace yarngap::cli;
+
+namespace {
+
+enum ExitStatus { done = 0, failed = 1, wrongUsage = 2, cancelled = 130 };
+
+/// One line on a terminal, rewritten in place; nothing elsewhere.
+class TerminalProgress {
+  public:
+    TerminalProgress() : shown_(::isatty(STDERR_FILENO) == 1) {}
+    TerminalProgress(const TerminalProgress&) = delete;
+    TerminalProgress& operator=(const TerminalProgress&) = delete;
+    ~TerminalProgress() {
+        if (used_) std::fputs("\r\033[K", stderr);
+    }
+    void show(const std::string& text) {
+        if (!shown_) return;
+        std::fprintf(stderr, "\r\033[K%s", text.c_str());
+        used_ = true;
+    }
+
+  private:
+    bool shown_;
+    bool used_ = false;
+};
+
+std::shared_ptr<MediaIndex> open(const std::filesystem::path& media, const std::stop_token& stop) {
+    TerminalProgress line;
+    return std::make_shared<MediaIndex>(buildIndex(
+        media, [&](double share) { line.show("Indexing " + std::to_string(static_cast<int>(share * 100)) + " %"); }, stop));
+}
+
+void probe(const std::string& input, bool json, const std::stop_token& stop) {
+    const auto index = open(input, stop);
+    if (json) std::cout << toJson(index->facts).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << '\n';
+    else std::cout << toText(index->facts);
+}
+
+void plan(const ShotArguments& arguments, bool json, const std::stop_token& stop) {
+    Shot shot = arguments.baseShot();
+    const auto index = open(shot.media, stop);
+    const Timing timing = arguments.timing(shot, index->facts);
+    if (arguments.method) shot.method = parseMethod(*arguments.method);
+    const FramePlan made = makePlan(timing, shot.method, index->frames());
+    if (json) std::cout << toJson(timing, made).dump(1) << '\n';
+    else std::cout << toText(timing, made);
+}
+
+void render(const ShotArguments& arguments, const std::string& target, bool json, const std::stop_token& stop) {
+    Shot shot = arguments.baseShot();
+    const OutputFormat format = formatForTarget(target);
+    refuseSourceAsTarget(shot.media, target);
+    const auto index = open(shot.media, stop);
+    const Timing timing = arguments.timing(shot, index->facts);
+    if (arguments.method) shot.method = parseMethod(*arguments.method);
+    if (arguments.quality) shot.quality = parseFlowQuality(*arguments.quality);
+
+    constexpr std::size_t cacheBytes = std::size_t{128} << 20;
+    const FrameMaker maker(std::make_shared<FrameSource>(index, cacheBytes), std::make_shared<VectorStore>(cacheBytes),
+                           {.quality = shot.quality});
+    RenderJob job(maker, makePlan(timing, shot.method, index->frames()), {target, format, timing.outputRate});
+    try {
+        const RenderReport report = [&] {
+            TerminalProgress line;
+            return job.run(
+                [&](const RenderProgress& p) {
+                    std::string text = "Rendering " + std::to_string(p.done) + " of " + std::to_string(p.total);
+                    if (p.secondsLeft >= 0) text += ", " + std::to_string(static_cast<int>(p.secondsLeft + 0.5)) + " s left";
+                    line.show(text);
+                },
+                stop);
+        }();
+        if (json) std::cout << toJson(report).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << '\n';
+        else std::cout << toText(report, target);
+    } catch (const Cancelled&) {
+        // A long estimation may still be running on its thread; there is nothing to wait for.
+        std::cerr << "Cancelled; nothing was written.\n" << std::flush;
+        std::_Exit(cancelled);
+    }
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    std::signal(SIGXFSZ, SIG_IGN); // a file size limit shows as a failed write with a sentence
+    silenceMediaLibraries();
+    const Interrupt interrupt;
+
+    CLI::App app{"Yarn Gap: slow motion, ramps and frame-rate conversion, frame by frame.", "yarngap-cli"};
+    app.require_subcommand(1);
+    bool json = false;
+    std::string target;
+    ShotArguments arguments;
+
+    CLI::App* probeCommand = app.add_subcommand("probe", "What a shot is: rate, frame count, size, pixel format");
+    probeCommand->add_option("SHOT", arguments.input, "Media file")->required();
+    probeCommand->add_flag("--json", json, "Print JSON");
+
+    CLI::App* planCommand = app.add_subcommand("plan", "Which source frames make which output frame");
+    planCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
+    planCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
+    planCommand->add_flag("--json", json, "Print JSON, with a row for every output frame");
+    arguments.addTo(*planCommand);
+
+    CLI::App* renderCommand = app.add_subcommand("render", "Write the result");
+    renderCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
+    renderCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
+    renderCommand->add_option("--quality", arguments.quality, "Work put into optical flow: draft, standard or thorough");
+    renderCommand->add_option("-o", target, "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes) or .png (sequence)")->required();
+    renderCommand->add_flag("--json", json, "Print the report as JSON");
+    arguments.addTo(*renderCommand);
+
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& error) {
+        return app.exit(error, std::cout, std::cerr) == 0 ? done : wrongUsage;
+    }
+
+    try {
+        if (arguments.method) parseMethod(*arguments.method);
+        if (arguments.quality) parseFlowQuality(*arguments.quality);
+        if (*renderCommand) formatForTarget(target);
+    } catch (const Error& error) {
+        std::cerr << error.what() << '\n';
+        return wrongUsage;
+    }
+
+    try {
+        if (*probeCommand) probe(arguments.input, json, interrupt.token());
+        if (*planCommand) plan(arguments, json, interrupt.token());
+        if (*renderCommand) render(arguments, target, json, interrupt.token());
+        return done;
+    } catch (const WrongUsage& error) {
+        std::cerr << error.what() << '\n';
+        return wrongUsage;
+    } catch (const Cancelled&) {
+        std::cerr << "Cancelled; nothing was written.\n";
+        return cancelled;
+    } catch (const std::bad_alloc&) {
+        std::cerr << "There is not enough memory for this. Close other programs, or use a smaller shot.\n";
+        return failed;
+    } catch (const std::exception& error) {
+        std::cerr << error.what() << '\n';
+        return failed;
+    }
+}

@@ -1,0 +1,38 @@
+// The timing options that `plan` and `render` share.
+#pragma once
+
+#include "core/error.h"
+#include "core/media/media_facts.h"
+#include "core/project/project.h"
+
+#include <CLI/CLI.hpp>
+
+#include <optional>
+#include <string>
+
+namespace yarngap::cli {
+
+/// Timing as typed. Only what was given is set.
+struct ShotArguments {
+    std::string input; ///< media file, or project where allowed
+    std::string shot;  ///< which shot of a project, by name or number from 1
+    std::optional<std::string> speed, length, toRate, method, quality;
+    std::optional<std::int64_t> from, to;
+    bool everyFrame = false;
+    bool sameLength = false;
+
+    /// Adds the options to a subcommand.
+    void addTo(CLI::App& command);
+    /// The shot named by `input`, before timing: the media file itself or a shot of the project.
+    [[nodiscard]] Shot baseShot() const;
+    /// `base` with the given options applied. Throws WrongUsage for values that cannot be meant.
+    [[nodiscard]] Timing timing(const Shot& base, const MediaFacts& facts) const;
+};
+
+/// Wrong values in arguments: exit status 2.
+class WrongUsage : public Error {
+  public:
+    using Error::Error;
+};
+
+} // namespace yarngap::cli

@@ -1,0 +1,218 @@
+#include "core/media/demuxer.h"
+
+#include "core/error.h"
+
+extern "C" {
+#include <libavutil/display.h>
+#include <libavutil/pixdesc.h>
+}
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <string_view>
+#include <thread>
+
+namespace yarngap {
+
+namespace {
+
+/// Formats that name other files or need a network.
+constexpr std::array<std::string_view, 9> refusedFormats{"hls",  "dash", "concat", "imf", "sdp",
+                                                         "rtsp", "rtp",  "webm_dash_manifest", "ffmetadata"};
+
+void checkLocalFile(const std::filesystem::path& path) {
+    std::error_code ec;
+    const auto status = std::filesystem::status(path, ec);
+    if (!std::filesystem::exists(status))
+        throw Error("There is no file " + path.string() +
+                    ". Check its name, and whether the disk it lies on is connected. Only local files can be opened.");
+    if (std::filesystem::is_directory(status))
+        throw Error(path.string() + " is a folder. Choose a video file inside it.");
+    if (!std::filesystem::is_regular_file(status))
+        throw Error(path.string() + " is not an ordinary file. Only local video files can be opened.");
+    if (std::filesystem::file_size(path, ec) == 0)
+        throw Error(path.string() + " is empty (0 bytes). Copy it again from where it came from.");
+}
+
+std::string errorText(int code) {
+    std::array<char, AV_ERROR_MAX_STRING_SIZE> text{};
+    av_strerror(code, text.data(), text.size());
+    return text.data();
+}
+
+Rational toRational(AVRational r, Rational fallback) {
+    return r.num > 0 && r.den > 0 ? Rational(r.num, r.den) : fallback;
+}
+
+Scan scanOf(AVFieldOrder order) {
+    switch (order) {
+    case AV_FIELD_PROGRESSIVE: return Scan::progressive;
+    case AV_FIELD_TT:
+    case AV_FIELD_TB: return Scan::topFieldFirst;
+    case AV_FIELD_BB:
+    case AV_FIELD_BT: return Scan::bottomFieldFirst;
+    default: return Scan::unknown;
+    }
+}
+
+} // namespace
+
+std::string_view name(Scan scan) {
+    switch (scan) {
+    case Scan::unknown: return "scan not stated";
+    case Scan::progressive: return "progressive";
+    case Scan::topFieldFirst: return "interlaced, top field first";
+    case Scan::bottomFieldFirst: return "interlaced, bottom field first";
+    }
+    return "";
+}
+
+PacketPtr makePacket() {
+    PacketPtr packet(av_packet_alloc());
+    if (!packet) throw Error("There is not enough memory to read further. Close other programs.");
+    return packet;
+}
+
+Demuxer::Demuxer(const std::filesystem::path& path) : path_(path) {
+    checkLocalFile(path);
+    // "file:" keeps names such as "concat:a" from being taken for another protocol.
+    const std::string url = "file:" + path.string();
+    const auto unreadable = [&](const std::string& why) {
+        return Error(path.string() + " cannot be read as video (" + why +
+                     "). It may be damaged or of another kind; copy it again or convert it first.");
+    };
+
+    AVDictionary* ioOptions = nullptr;
+    av_dict_set(&ioOptions, "protocol_whitelist", "file", 0);
+    AVIOContext* io = nullptr;
+    const int opened = avio_open2(&io, url.c_str(), AVIO_FLAG_READ, nullptr, &ioOptions);
+    av_dict_free(&ioOptions);
+    if (opened < 0)
+        throw Error(path.string() + " cannot be opened (" + errorText(opened) + "). Check the permissions of the file.");
+    io_.reset(io);
+
+    const AVInputFormat* kind = nullptr;
+    const int probed = av_probe_input_buffer2(io, &kind, url.c_str(), nullptr, 0, 0);
+    if (probed < 0 || !kind) throw unreadable("its kind is not recognised");
+    const std::string_view kindName = kind->name;
+    if (std::any_of(refusedFormats.begin(), refusedFormats.end(),
+                    [&](std::string_view refused) { return kindName.find(refused) != std::string_view::npos; }))
+        throw Error(path.string() + " is a playlist that refers to other files. Open the video files themselves.");
+
+    AVFormatContext* raw = avformat_alloc_context();
+    if (!raw) throw Error("There is not enough memory to open " + path.string() + ". Close other programs.");
+    raw->pb = io;
+    AVDictionary* options = nullptr;
+    av_dict_set(&options, "protocol_whitelist", "file", 0);
+    if (kindName.find("mov") != std::string_view::npos) av_dict_set(&options, "enable_drefs", "0", 0);
+    const int result = avformat_open_input(&raw, url.c_str(), kind, &options); // frees raw on failure
+    av_dict_free(&options);
+    if (result < 0) throw unreadable(errorText(result));
+    format_.reset(raw);
+
+    if (const int found = avformat_find_stream_info(raw, nullptr); found < 0) throw unreadable(errorText(found));
+    stream_ = av_find_best_stream(raw, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
+    if (stream_ < 0 || (raw->streams[stream_]->disposition & AV_DISPOSITION_ATTACHED_PIC) != 0)
+        throw Error(path.string() + " has no picture stream. Choose a file with moving pictures.");
+    for (unsigned i = 0; i < raw->nb_streams; ++i)
+        if (static_cast<int>(i) != stream_) raw->streams[i]->discard = AVDISCARD_ALL;
+    const AVCodecParameters& par = *stream().codecpar;
+    if (!avcodec_find_decoder(par.codec_id))
+        throw Error(path.string() + " is coded as " + avcodec_get_name(par.codec_id) +
+                    ", which cannot be decoded here. Convert it to another codec first.");
+    if (par.width < 1 || par.height < 1 || !layoutOf(static_cast<AVPixelFormat>(par.format)))
+        throw unreadable("its picture size or pixel format cannot be found out");
+    if (std::int64_t{par.width} * par.height > Image::maxPixels)
+        throw Error(path.string() + " has pictures of " + std::to_string(par.width) + " x " +
+                    std::to_string(par.height) + " pixels, more than can be worked on. Scale it down first.");
+}
+
+bool Demuxer::next(AVPacket& packet) {
+    while (true) {
+        av_packet_unref(&packet);
+        const int result = av_read_frame(format_.get(), &packet);
+        if (result == AVERROR(EAGAIN)) continue;
+        if (result < 0) {
+            endedOnError_ = result != AVERROR_EOF;
+            return false;
+        }
+        if (packet.stream_index == stream_) return true;
+    }
+}
+
+bool Demuxer::seek(std::int64_t timestamp) {
+    return avformat_seek_file(format_.get(), stream_, INT64_MIN, timestamp, timestamp, 0) >= 0;
+}
+
+double Demuxer::position() const {
+    const std::int64_t size = avio_size(format_->pb);
+    return size > 0 ? std::clamp(static_cast<double>(avio_tell(format_->pb)) / static_cast<double>(size), 0.0, 1.0) : 0.0;
+}
+
+MediaFacts Demuxer::facts() const {
+    const AVCodecParameters& par = *stream().codecpar;
+    const auto format = static_cast<AVPixelFormat>(par.format);
+    MediaFacts f;
+    f.path = path_;
+    std::error_code ec;
+    f.fileBytes = static_cast<std::int64_t>(std::filesystem::file_size(path_, ec));
+    f.container = format_->iformat->name;
+    f.codec = avcodec_get_name(par.codec_id);
+    f.pixelFormat = av_get_pix_fmt_name(format);
+    f.width = par.width;
+    f.height = par.height;
+    AVStream* own = format_->streams[stream_];
+    f.pixelAspect = toRational(av_guess_sample_aspect_ratio(format_.get(), own, nullptr), 1);
+    f.layout = *layoutOf(format);
+    f.colour.primaries = par.color_primaries;
+    f.colour.transfer = par.color_trc;
+    f.colour.matrix = par.color_space;
+    f.colour.fullRange = par.color_range == AVCOL_RANGE_JPEG || f.pixelFormat.starts_with("yuvj") ||
+                         f.layout.model == ColourModel::rgb;
+    f.colour.chromaSite = par.chroma_location;
+    f.scan = scanOf(par.field_order);
+    for (unsigned i = 0; i < format_->nb_streams; ++i)
+        f.hasSound |= format_->streams[i]->codecpar->codec_type == AVMEDIA_TYPE_AUDIO;
+    if (const auto* matrix = reinterpret_cast<const std::int32_t*>(
+            av_stream_get_side_data(own, AV_PKT_DATA_DISPLAYMATRIX, nullptr))) {
+        const double degrees = -av_display_rotation_get(matrix);
+        if (std::isfinite(degrees)) f.rotation = (static_cast<int>(std::lround(degrees)) % 360 + 360) % 360;
+    }
+    const Rational claimed = toRational(own->avg_frame_rate, toRational(own->r_frame_rate, 25));
+    const bool sane = claimed >= Rational(1, 1000) && claimed <= Rational(100000);
+    f.rate = Rate::snapped(sane ? claimed : Rational(25));
+    f.frames = own->nb_frames;
+    return f;
+}
+
+Decoder::Decoder(const AVStream& stream) {
+    const AVCodec* codec = avcodec_find_decoder(stream.codecpar->codec_id);
+    context_.reset(avcodec_alloc_context3(codec));
+    if (!context_ || avcodec_parameters_to_context(context_.get(), stream.codecpar) < 0)
+        throw Error("The decoder cannot be set up. Close other programs and try again.");
+    context_->pkt_timebase = stream.time_base;
+    context_->max_pixels = Image::maxPixels;
+    context_->thread_count = static_cast<int>(std::clamp(std::thread::hardware_concurrency(), 1U, 16U));
+    if (avcodec_open2(context_.get(), codec, nullptr) < 0)
+        throw Error(std::string("The ") + codec->name + " decoder refuses this stream. Convert the file first.");
+}
+
+bool Decoder::send(const AVPacket* packet) {
+    if (packet && packet->size == 0) return false; // would be taken for the end of the stream
+    return avcodec_send_packet(context_.get(), packet) >= 0;
+}
+
+bool Decoder::receive(AVFrame& frame) {
+    while (true) {
+        av_frame_unref(&frame);
+        const int result = avcodec_receive_frame(context_.get(), &frame);
+        if (result >= 0) return true;
+        // A broken frame is reported once; the ones behind it may be fine.
+        if (result == AVERROR(EAGAIN) || result == AVERROR_EOF) return false;
+    }
+}
+
+void Decoder::flush() { avcodec_flush_buffers(context_.get()); }
+
+} // namespace yarngap

@@ -1,0 +1,78 @@
+// FFmpeg's demuxer and decoder as owned objects. Internal to media/.
+#pragma once
+
+#include "core/image/ffmpeg_image.h"
+#include "core/media/media_facts.h"
+
+extern "C" {
+#include <libavcodec/avcodec.h>
+#include <libavformat/avformat.h>
+}
+
+#include <cstdint>
+#include <filesystem>
+#include <memory>
+
+namespace yarngap {
+
+struct PacketDeleter {
+    void operator()(AVPacket* p) const { av_packet_free(&p); }
+};
+using PacketPtr = std::unique_ptr<AVPacket, PacketDeleter>;
+
+/// The first picture stream of a local file, packet by packet. Only the `file` protocol is ever used, and
+/// playlist formats, which refer to other files, are refused.
+class Demuxer {
+  public:
+    /// Throws Error in words for the editor when the path is missing, empty, no media or has no pictures.
+    explicit Demuxer(const std::filesystem::path& path);
+
+    /// Next packet of the picture stream; false at the end.
+    bool next(AVPacket& packet);
+    /// True once reading ended on an error instead of a clean end of file.
+    [[nodiscard]] bool endedOnError() const { return endedOnError_; }
+    /// Goes to the key frame at or before `timestamp` (stream time base), or near it; false when it cannot.
+    bool seek(std::int64_t timestamp);
+    /// Share of the file read so far, 0 to 1.
+    [[nodiscard]] double position() const;
+
+    [[nodiscard]] const AVStream& stream() const { return *format_->streams[stream_]; }
+    [[nodiscard]] MediaFacts facts() const;
+
+  private:
+    struct IoCloser {
+        void operator()(AVIOContext* io) const { avio_closep(&io); }
+    };
+    struct FormatCloser {
+        void operator()(AVFormatContext* c) const { avformat_close_input(&c); }
+    };
+    std::filesystem::path path_;
+    std::unique_ptr<AVIOContext, IoCloser> io_; // outlives format_
+    std::unique_ptr<AVFormatContext, FormatCloser> format_;
+    int stream_ = 0;
+    bool endedOnError_ = false;
+};
+
+/// A decoder for the picture stream of a demuxer. The packet's `pts` comes back as the frame's `pts`, so
+/// callers number packets with it and learn which packet a frame came from.
+class Decoder {
+  public:
+    explicit Decoder(const AVStream& stream);
+
+    /// Feeds a packet, or the end of the stream when null. Undecodable packets are skipped; false then.
+    bool send(const AVPacket* packet);
+    /// Next frame in display order; false when more packets are needed or all frames are out.
+    bool receive(AVFrame& frame);
+    /// Forgets all state, for a jump.
+    void flush();
+
+  private:
+    struct ContextFreer {
+        void operator()(AVCodecContext* c) const { avcodec_free_context(&c); }
+    };
+    std::unique_ptr<AVCodecContext, ContextFreer> context_;
+};
+
+PacketPtr makePacket();
+
+} // namespace yarngap

@@ -1,0 +1,48 @@
+// Frame n of a file, exactly, from any access order.
+#pragma once
+
+#include "core/image/image.h"
+#include "core/media/media_index.h"
+
+#include <functional>
+#include <memory>
+#include <stop_token>
+
+namespace yarngap {
+
+/// A decoded source frame.
+struct DecodedFrame {
+    ImagePtr image;
+    bool damaged = false; ///< the decoder met errors in it and covered them up
+};
+
+/// Decodes single frames through an index. Not thread-safe; see FrameSource.
+///
+/// Going forward continues where it is; anything else starts at the key frame before. Every packet read is
+/// compared with the index, so a container that cannot be entered in the middle is read from its start
+/// instead of giving a wrong frame.
+class FrameDecoder {
+  public:
+    using Sink = std::function<void(std::int64_t frame, const DecodedFrame&)>;
+
+    explicit FrameDecoder(std::shared_ptr<const MediaIndex> index);
+    ~FrameDecoder();
+    FrameDecoder(FrameDecoder&&) noexcept;
+    FrameDecoder& operator=(FrameDecoder&&) noexcept;
+    FrameDecoder(const FrameDecoder&) = delete;
+    FrameDecoder& operator=(const FrameDecoder&) = delete;
+
+    /// Display frame `n`, 0 ≤ n < frames. Frames decoded on the way go to `alongTheWay`.
+    /// Throws Error naming the frame when it cannot be decoded, Cancelled when stopped.
+    DecodedFrame decode(std::int64_t n, const Sink& alongTheWay = {}, const std::stop_token& stop = {});
+
+  private:
+    class State;
+    std::unique_ptr<State> state_;
+};
+
+/// The first picture that decoding shows, without an index, for showing something at once.
+/// `facts` receives the file's claims.
+ImagePtr decodeFirstPicture(const std::filesystem::path& path, MediaFacts& facts);
+
+} // namespace yarngap

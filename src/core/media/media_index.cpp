@@ -1,0 +1,177 @@
+#include "core/media/media_index.h"
+
+#include "core/media/demuxer.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <unordered_set>
+
+namespace yarngap {
+
+namespace {
+
+constexpr std::size_t headFrames = 24;    // decoded at the start to compare with the packets' promise
+constexpr std::size_t tailPackets = 1000; // the last key frame is only looked for this far back
+
+std::optional<std::int64_t> known(std::int64_t timestamp) {
+    return timestamp == AV_NOPTS_VALUE ? std::nullopt : std::optional(timestamp);
+}
+
+/// Decodes packets [begin, end) after skipping the ones before, and lists the packets whose frames come out.
+/// Stops early once `enough` frames are out.
+std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std::int32_t begin, std::size_t enough,
+                                         const Progress& progress, const std::stop_token& stop) {
+    Demuxer demuxer(path);
+    Decoder decoder(demuxer.stream());
+    const PacketPtr packet = makePacket();
+    const FramePtr frame = makeFrame();
+    std::vector<std::int32_t> out;
+    const auto drain = [&] {
+        while (out.size() < enough && decoder.receive(*frame))
+            if (frame->pts != AV_NOPTS_VALUE) out.push_back(static_cast<std::int32_t>(frame->pts));
+    };
+    for (std::int32_t ordinal = 0; out.size() < enough && demuxer.next(*packet); ++ordinal) {
+        throwIfStopped(stop);
+        if (ordinal < begin) continue;
+        packet->pts = packet->dts = ordinal;
+        decoder.send(packet.get());
+        drain();
+        if (progress) progress(demuxer.position());
+    }
+    decoder.send(nullptr);
+    drain();
+    return out;
+}
+
+/// Display order promised by the packets' times; empty when any is missing or given twice.
+std::vector<std::int32_t> promisedOrder(const std::vector<PacketEntry>& packets, const std::vector<bool>& shown) {
+    std::vector<std::int32_t> order;
+    for (std::size_t i = 0; i < packets.size(); ++i) {
+        if (!shown[i]) continue;
+        if (!packets[i].pts) return {};
+        order.push_back(static_cast<std::int32_t>(i));
+    }
+    const auto pts = [&](std::int32_t i) { return *packets[static_cast<std::size_t>(i)].pts; };
+    std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return pts(a) < pts(b); });
+    const auto twice = std::adjacent_find(order.begin(), order.end(), [&](auto a, auto b) { return pts(a) == pts(b); });
+    return twice == order.end() ? order : std::vector<std::int32_t>{};
+}
+
+/// Compares the promise with the first frames that a decoder shows, and drops leading ones it does not
+/// (frames of an open GOP whose references lie before the file). False when they disagree otherwise.
+bool agreeAtHead(std::vector<std::int32_t>& order, const std::vector<std::int32_t>& head) {
+    if (head.empty()) return false;
+    const auto first = std::find(order.begin(), order.end(), head.front());
+    if (first == order.end()) return false;
+    if (static_cast<std::size_t>(order.end() - first) < head.size()) return false;
+    if (!std::equal(head.begin(), head.end(), first)) return false;
+    order.erase(order.begin(), first);
+    return true;
+}
+
+/// Removes frames of the last GOP that never come out, as at the end of a truncated file. Returns how many.
+/// `tail`: what came out when decoding from packet `start` on.
+std::size_t dropMissingTail(MediaIndex& index, std::int32_t start, const std::vector<std::int32_t>& tail) {
+    const std::unordered_set<std::int32_t> out(tail.begin(), tail.end());
+    const std::int32_t firstShown = index.packets[static_cast<std::size_t>(start)].shownAs;
+    return std::erase_if(index.displayPacket, [&](std::int32_t p) {
+        return index.packets[static_cast<std::size_t>(p)].shownAs >= firstShown && !out.contains(p);
+    });
+}
+
+/// Measures the rate from the display times, and whether they are evenly spaced.
+void measureRate(MediaIndex& index, AVRational timeBase) {
+    const std::int64_t n = index.frames();
+    if (n < 2) return;
+    std::vector<std::int64_t> times;
+    times.reserve(static_cast<std::size_t>(n));
+    for (const std::int32_t p : index.displayPacket) {
+        const auto& pts = index.packets[static_cast<std::size_t>(p)].pts;
+        if (!pts) return;
+        times.push_back(*pts);
+    }
+    const Int128 ticks = static_cast<Int128>(times.back()) - times.front();
+    if (ticks <= 0) return;
+    const Rational measured = Rational::reduced(static_cast<Int128>(n - 1) * timeBase.den, ticks * timeBase.num);
+    if (measured < Rational(1, 1000) || measured > Rational(100000)) return;
+    // Ticks between frames at the claimed rate; with it, every time must lie within a tick of its place.
+    const auto evenAt = [&](const Rate& rate) {
+        const double period = timeBase.den / (rate.toDouble() * timeBase.num);
+        const double slack = std::max(1.01, period * 0.02);
+        for (std::size_t i = 0; i < times.size(); ++i)
+            if (std::abs(static_cast<double>(times[i] - times.front()) - period * static_cast<double>(i)) > slack)
+                return false;
+        return true;
+    };
+    if (evenAt(index.facts.rate)) return;
+    const Rate own = Rate::snapped(measured);
+    index.facts.constantRate = evenAt(own);
+    index.facts.rate = own;
+}
+
+} // namespace
+
+void MediaIndex::numberPackets() {
+    for (PacketEntry& p : packets)
+        p.shownAs = -1;
+    for (std::size_t n = 0; n < displayPacket.size(); ++n)
+        packets[static_cast<std::size_t>(displayPacket[n])].shownAs = static_cast<std::int32_t>(n);
+}
+
+std::int32_t MediaIndex::startFor(std::int32_t packet) const {
+    const std::int32_t target = packets[static_cast<std::size_t>(packet)].shownAs;
+    for (std::int32_t i = packet; i > 0; --i) {
+        const auto& p = packets[static_cast<std::size_t>(i)];
+        if (p.key && p.shownAs >= 0 && p.shownAs <= target) return i;
+    }
+    return 0;
+}
+
+MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progress, const std::stop_token& stop) {
+    Demuxer demuxer(path);
+    MediaIndex index;
+    index.facts = demuxer.facts();
+    std::vector<bool> shown;
+    const PacketPtr packet = makePacket();
+    while (demuxer.next(*packet)) {
+        throwIfStopped(stop);
+        index.packets.push_back({known(packet->pts), known(packet->dts), packet->pos, packet->size,
+                                 (packet->flags & AV_PKT_FLAG_KEY) != 0});
+        shown.push_back(packet->size > 0 && (packet->flags & AV_PKT_FLAG_DISCARD) == 0);
+        if (progress && index.packets.size() % 64 == 0) progress(demuxer.position() * 0.5);
+    }
+
+    index.displayPacket = promisedOrder(index.packets, shown);
+    const auto head = decodedPackets(path, 0, headFrames, {}, stop);
+    if (head.empty())
+        throw Error("No frame of " + path.string() + " can be decoded. The file is damaged; copy it again from where it came from.");
+    const std::size_t promised = index.displayPacket.size();
+    if (agreeAtHead(index.displayPacket, head)) {
+        if (const std::size_t dropped = promised - index.displayPacket.size(); dropped > 0)
+            index.facts.remark = std::to_string(dropped) + " frames at the start need frames that the file does not hold, and are left out.";
+        index.numberPackets();
+        const std::int32_t start = index.startFor(index.displayPacket.back());
+        if (index.packets.size() - static_cast<std::size_t>(start) <= tailPackets) {
+            const auto tail = decodedPackets(path, start, SIZE_MAX,
+                                             [&](double p) { if (progress) progress(0.5 + p * 0.5); }, stop);
+            const std::size_t missing = dropMissingTail(index, start, tail);
+            if (missing > 0)
+                index.facts.remark = "The file ends early: " + std::to_string(missing) +
+                                     (missing == 1 ? " frame at the end cannot be decoded and is left out."
+                                                   : " frames at the end cannot be decoded and are left out.");
+        }
+    } else {
+        index.displayPacket = decodedPackets(path, 0, SIZE_MAX, [&](double p) { if (progress) progress(0.5 + p * 0.5); }, stop);
+    }
+    index.numberPackets();
+    if (index.facts.remark.empty() && demuxer.endedOnError())
+        index.facts.remark = "The file ends early; all frames up to there are used.";
+    measureRate(index, demuxer.stream().time_base);
+    index.facts.frames = index.frames();
+    index.facts.indexed = true;
+    if (progress) progress(1.0);
+    return index;
+}
+
+} // namespace yarngap

@@ -1,0 +1,56 @@
+// Motion between the two source frames of a gap.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <vector>
+
+namespace yarngap {
+
+/// One displacement per pixel of the full picture, in pixels, x right, y down; row by row, x y x y ….
+struct VectorField {
+    int width = 0;
+    int height = 0;
+    std::vector<float> xy;
+
+    [[nodiscard]] const float* row(int y) const {
+        return xy.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width) * 2;
+    }
+    [[nodiscard]] float* row(int y) {
+        return xy.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width) * 2;
+    }
+};
+
+/// Trust per pixel: 255 is full trust, 0 none.
+struct TrustField {
+    int width = 0;
+    int height = 0;
+    std::vector<std::uint8_t> values;
+
+    [[nodiscard]] const std::uint8_t* row(int y) const {
+        return values.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width);
+    }
+    [[nodiscard]] std::uint8_t* row(int y) {
+        return values.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width);
+    }
+};
+
+/// Both directions over a gap with source frames a and b.
+struct Vectors {
+    VectorField forward;  ///< on the pixels of a: where each goes in b, minus where it is
+    VectorField backward; ///< on the pixels of b: where each was in a, minus where it is
+    TrustField forwardTrust;
+    TrustField backwardTrust;
+
+    [[nodiscard]] std::size_t byteCount() const {
+        return (forward.xy.size() + backward.xy.size()) * sizeof(float) + forwardTrust.values.size() +
+               backwardTrust.values.size();
+    }
+    /// One minus the mean trust of both directions, 0 (sure) to 1.
+    [[nodiscard]] double doubt() const;
+};
+
+using VectorsPtr = std::shared_ptr<const Vectors>;
+
+} // namespace yarngap

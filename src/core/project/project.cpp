@@ -1,0 +1,201 @@
+#include "core/project/project.h"
+
+#include "core/error.h"
+
+#include <nlohmann/json.hpp>
+
+#include <fcntl.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <cstring>
+#include <fstream>
+#include <iterator>
+
+namespace yarngap {
+
+namespace {
+
+using Json = nlohmann::json;
+
+constexpr std::uintmax_t largestFile = 64U << 20;
+constexpr int deepestNesting = 32;
+constexpr std::size_t mostShots = 10000;
+
+std::string text(const Json& object, const char* field, const std::string& where) {
+    const auto it = object.find(field);
+    if (it == object.end()) return {};
+    if (!it->is_string()) throw Error(where + ": \"" + field + "\" should be text. Restore the project from a copy.");
+    return it->get<std::string>();
+}
+
+std::optional<std::int64_t> frame(const Json& object, const char* field, const std::string& where) {
+    const auto it = object.find(field);
+    if (it == object.end()) return std::nullopt;
+    if (!it->is_number_integer() || it->get<double>() < 0 || it->get<double>() > 1e9)
+        throw Error(where + ": \"" + field + "\" should be a frame number from 0. Restore the project from a copy.");
+    return it->get<std::int64_t>();
+}
+
+/// Fields of `object` other than the known ones, as text; empty when there are none.
+std::string leftOver(Json object, std::initializer_list<const char*> knownFields) {
+    for (const char* field : knownFields)
+        object.erase(field);
+    return object.empty() ? std::string() : object.dump();
+}
+
+Shot readShot(const Json& json, const std::filesystem::path& folder, const std::string& where) {
+    if (!json.is_object()) throw Error(where + " is not a shot. Restore the project from a copy.");
+    const std::string media = text(json, "media", where);
+    if (media.empty() || media.find('\0') != std::string::npos)
+        throw Error(where + " names no media file. Restore the project from a copy.");
+    Shot shot = shotOf((folder / media).lexically_normal());
+    if (const std::string given = text(json, "name", where); !given.empty()) shot.name = given;
+    shot.from = frame(json, "from", where);
+    shot.to = frame(json, "to", where);
+    try {
+        if (const auto speed = text(json, "speed", where); !speed.empty()) shot.speed = Rational::parse(speed);
+        if (const auto rate = text(json, "outputRate", where); !rate.empty()) shot.outputRate = Rate::parse(rate);
+        if (const auto method = text(json, "method", where); !method.empty()) shot.method = parseMethod(method);
+        if (const auto quality = text(json, "quality", where); !quality.empty()) shot.quality = parseFlowQuality(quality);
+        validate({.sourceRate = Rate(), .outputRate = Rate(), .from = 0, .to = 0, .speed = shot.speed});
+    } catch (const Error& error) {
+        throw Error(where + ": " + error.what());
+    }
+    shot.unknownFields = leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality"});
+    return shot;
+}
+
+Json baseOf(const std::string& unknownFields) {
+    return unknownFields.empty() ? Json::object() : Json::parse(unknownFields);
+}
+
+const char* key(Method method) {
+    switch (method) {
+    case Method::sample: return "sample";
+    case Method::blend: return "blend";
+    case Method::flow: return "flow";
+    }
+    return "";
+}
+
+Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
+    Json json = baseOf(shot.unknownFields);
+    const auto relative = shot.media.lexically_relative(folder);
+    json["media"] = (relative.empty() ? shot.media : relative).generic_string();
+    json["name"] = shot.name;
+    if (shot.from) json["from"] = *shot.from;
+    if (shot.to) json["to"] = *shot.to;
+    json["speed"] = shot.speed.toString();
+    if (shot.outputRate) json["outputRate"] = shot.outputRate->toString();
+    json["method"] = key(shot.method);
+    json["quality"] = std::string(name(shot.quality));
+    return json;
+}
+
+/// Writes, flushes to disk and renames, so that a crash leaves the old file or the new one, never half of one.
+void writeAtomically(const std::filesystem::path& file, const std::string& content) {
+    std::filesystem::path temporary = file;
+    temporary += ".partial-" + std::to_string(::getpid());
+    const auto failed = [&](int code) {
+        std::error_code ec;
+        std::filesystem::remove(temporary, ec);
+        return Error("The project could not be saved as " + file.string() + " (" + std::strerror(code) +
+                     "). Your work is still open; save it in another folder.");
+    };
+    const int fd = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
+    if (fd < 0) throw failed(errno);
+    std::size_t written = 0;
+    int code = 0;
+    while (written < content.size() && code == 0) {
+        const ssize_t n = ::write(fd, content.data() + written, content.size() - written);
+        if (n < 0 && errno != EINTR) code = errno;
+        if (n > 0) written += static_cast<std::size_t>(n);
+    }
+    if (code == 0 && ::fsync(fd) != 0) code = errno;
+    if (::close(fd) != 0 && code == 0) code = errno;
+    if (code != 0) throw failed(code);
+    std::error_code ec;
+    std::filesystem::rename(temporary, file, ec);
+    if (ec) throw failed(ec.value());
+}
+
+} // namespace
+
+Timing Shot::timing(const Rate& sourceRate, std::int64_t mediaFrames) const {
+    const std::int64_t last = std::max<std::int64_t>(0, mediaFrames - 1);
+    Timing timing;
+    timing.sourceRate = sourceRate;
+    timing.outputRate = outputRate.value_or(sourceRate);
+    timing.to = std::min(to.value_or(last), last);
+    timing.from = std::clamp<std::int64_t>(from.value_or(0), 0, timing.to);
+    timing.speed = speed;
+    return timing;
+}
+
+void Shot::setTiming(const Timing& timing, std::int64_t mediaFrames) {
+    from = timing.from == 0 ? std::nullopt : std::optional(timing.from);
+    to = timing.to == mediaFrames - 1 ? std::nullopt : std::optional(timing.to);
+    speed = timing.speed;
+    outputRate = timing.outputRate == timing.sourceRate ? std::nullopt : std::optional(timing.outputRate);
+}
+
+Shot shotOf(const std::filesystem::path& media) {
+    Shot shot;
+    std::error_code ec;
+    const auto absolute = std::filesystem::absolute(media, ec);
+    shot.media = ec ? media : absolute.lexically_normal();
+    shot.name = media.stem().string();
+    return shot;
+}
+
+Project loadProject(const std::filesystem::path& file) {
+    const std::string where = file.string();
+    std::error_code ec;
+    if (!std::filesystem::is_regular_file(file, ec))
+        throw Error("There is no project file " + where + ". Check its name, and whether its disk is connected.");
+    if (std::filesystem::file_size(file, ec) > largestFile)
+        throw Error(where + " is too large for a project (over 64 MB). Choose a .yarngap file.");
+    std::ifstream in(file, std::ios::binary);
+    const std::string content{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+    bool tooDeep = false;
+    const Json json = Json::parse(
+        content,
+        [&](int depth, Json::parse_event_t, Json&) {
+            tooDeep |= depth > deepestNesting;
+            return !tooDeep;
+        },
+        false);
+    if (json.is_discarded() || tooDeep || !json.is_object() || !json.contains("yarngap"))
+        throw Error(where + " is no Yarn Gap project, or is damaged. Restore it from a copy.");
+    const Json& version = json["yarngap"];
+    if (!version.is_number_integer() || version.get<std::int64_t>() < 1)
+        throw Error(where + " has no readable version. Restore it from a copy.");
+    if (version.get<std::int64_t>() > projectVersion)
+        throw Error(where + " was saved by a newer version of Yarn Gap. Open it with that version.");
+    Project project;
+    project.name = text(json, "name", where);
+    const auto folder = std::filesystem::absolute(file, ec).parent_path();
+    if (const auto shots = json.find("shots"); shots != json.end()) {
+        if (!shots->is_array() || shots->size() > mostShots)
+            throw Error(where + ": \"shots\" should be a list of at most 10,000. Restore the project from a copy.");
+        for (std::size_t i = 0; i < shots->size(); ++i)
+            project.shots.push_back(readShot((*shots)[i], folder, where + ", shot " + std::to_string(i + 1)));
+    }
+    project.unknownFields = leftOver(json, {"yarngap", "name", "shots"});
+    return project;
+}
+
+void saveProject(const Project& project, const std::filesystem::path& file) {
+    std::error_code ec;
+    const auto folder = std::filesystem::absolute(file, ec).parent_path();
+    Json json = baseOf(project.unknownFields);
+    json["yarngap"] = projectVersion;
+    json["name"] = project.name;
+    json["shots"] = Json::array();
+    for (const Shot& shot : project.shots)
+        json["shots"].push_back(writeShot(shot, folder));
+    writeAtomically(file, json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
+}
+
+} // namespace yarngap

@@ -1,0 +1,55 @@
+// A project: the shots an editor works on and what is to become of each.
+#pragma once
+
+#include "core/motion/flow_estimator.h"
+#include "core/time/frame_plan.h"
+
+#include <cstdint>
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace yarngap {
+
+/// One shot: a media reference and its treatment. A plain value.
+struct Shot {
+    std::string name;            ///< shown to the editor; by default the file name without extension
+    std::filesystem::path media; ///< absolute once loaded
+    std::optional<std::int64_t> from; ///< first source frame; absent: the first of the file
+    std::optional<std::int64_t> to;   ///< last source frame, included; absent: the last of the file
+    Rational speed = 1;
+    std::optional<Rate> outputRate; ///< absent: the source's rate
+    Method method = Method::flow;
+    FlowQuality quality = FlowQuality::standard;
+    std::string unknownFields; ///< JSON object of fields of this shot that this version does not know
+
+    /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
+    [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
+    /// Takes over trim, speed and rate.
+    void setTiming(const Timing& timing, std::int64_t mediaFrames);
+
+    friend bool operator==(const Shot&, const Shot&) = default;
+};
+
+struct Project {
+    std::string name;
+    std::vector<Shot> shots;
+    std::string unknownFields; ///< JSON object of project fields that this version does not know
+
+    friend bool operator==(const Project&, const Project&) = default;
+};
+
+inline constexpr int projectVersion = 1;
+
+/// A shot of a media file, untouched: all frames, 100 %, its own rate.
+Shot shotOf(const std::filesystem::path& media);
+
+/// Reads a `.yarngap` file. The content is not trusted: anything out of range or of the wrong kind is
+/// refused with the place. Throws Error.
+Project loadProject(const std::filesystem::path& file);
+/// Writes atomically (temporary file, then rename), media paths relative to the file where possible.
+/// Throws Error.
+void saveProject(const Project& project, const std::filesystem::path& file);
+
+} // namespace yarngap

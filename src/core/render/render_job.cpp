@@ -1,0 +1,188 @@
+#include "core/render/render_job.h"
+
+#include "core/render/channel.h"
+
+#include <atomic>
+#include <chrono>
+#include <exception>
+#include <thread>
+
+#include <sys/resource.h>
+#include <sys/syscall.h>
+#include <unistd.h>
+
+namespace yarngap {
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+
+double since(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
+
+/// Work in the background yields to the window. On Linux priorities belong to threads.
+void yieldToOthers() { ::setpriority(PRIO_PROCESS, static_cast<id_t>(::syscall(SYS_gettid)), 10); }
+
+/// One output frame on its way through the stages.
+struct Item {
+    const PlanRow* row = nullptr;
+    RowInput input;
+    VectorsPtr vectors;
+    MadeFrame made;
+};
+
+constexpr std::size_t queueLength = 3;
+
+} // namespace
+
+class RenderJob::Pipeline {
+  public:
+    Pipeline(FrameMaker maker, FramePlan plan, RenderOptions options)
+        : maker_(std::move(maker)), plan_(std::move(plan)), options_(std::move(options)) {}
+
+    RenderReport run(const OnProgress& onProgress, const std::stop_token& stop) {
+        throwIfStopped(stop);
+        const MediaFacts& facts = maker_.source().facts();
+        refuseSourceAsTarget(facts.path, options_.target);
+        const auto start = Clock::now();
+        writer_ = openWriter({options_.target, options_.format, options_.rate, facts.width, facts.height, facts.layout,
+                              facts.colour, facts.pixelAspect});
+        onProgress_ = onProgress;
+        const std::stop_callback forward(stop, [this] { stopSource_.request_stop(); });
+
+        startStage([this](const std::stop_token& s) { readStage(s); });
+        startStage([this](const std::stop_token& s) { estimateStage(s); });
+        startStage([this](const std::stop_token& s) { synthesiseStage(s); });
+        startStage([this](const std::stop_token& s) {
+            const std::unique_ptr<FrameWriter> writer = std::move(writer_); // gone, with its file, when this ends early
+            writeStage(*writer, s);
+        }, true);
+        {
+            std::unique_lock lock(mutex_);
+            writeEnded_.wait(lock, [this] { return writerGone_; });
+            if (failure_) std::rethrow_exception(failure_);
+        }
+        if (!complete_) throw Cancelled();
+        report_.seconds = since(start);
+        report_.frames = static_cast<std::int64_t>(plan_.rows.size());
+        report_.originals = plan_.count(FrameKind::original);
+        report_.repeats = plan_.count(FrameKind::repeat);
+        report_.blends = plan_.count(FrameKind::blend);
+        report_.flows = plan_.count(FrameKind::flow);
+        report_.held = plan_.count(FrameKind::held);
+        if (const std::string tail = plan_.tailSentence(); !tail.empty()) report_.notes.push_back(tail);
+        for (const auto& [frame, sentence] : maker_.source().troubles())
+            report_.notes.push_back(sentence);
+        if (facts.hasSound) report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
+        return report_;
+    }
+
+  private:
+    template <typename Stage>
+    void startStage(Stage stage, bool isWriter = false) {
+        threads_.emplace_back([this, stage = std::move(stage), isWriter] {
+            yieldToOthers();
+            try {
+                stage(stopSource_.get_token());
+            } catch (const Cancelled&) {
+                stopSource_.request_stop();
+            } catch (...) {
+                const std::scoped_lock lock(mutex_);
+                if (!failure_) failure_ = std::current_exception();
+                stopSource_.request_stop();
+            }
+            if (isWriter) {
+                const std::scoped_lock lock(mutex_);
+                writerGone_ = true;
+                writeEnded_.notify_all();
+            }
+        });
+    }
+
+    void readStage(const std::stop_token& stop) {
+        for (const PlanRow& row : plan_.rows) {
+            const auto start = Clock::now();
+            Item item{&row, maker_.read(row, stop), nullptr, {}};
+            report_.readSeconds += since(start);
+            if (!toEstimate_.push(std::move(item), stop)) return;
+        }
+        toEstimate_.close();
+    }
+
+    void estimateStage(const std::stop_token& stop) {
+        while (auto item = toEstimate_.pop(stop)) {
+            const auto start = Clock::now();
+            item->vectors = maker_.estimate(*item->row, item->input, stop);
+            report_.estimateSeconds += since(start);
+            if (!toSynthesise_.push(std::move(*item), stop)) return;
+        }
+        toSynthesise_.close();
+    }
+
+    void synthesiseStage(const std::stop_token& stop) {
+        while (auto item = toSynthesise_.pop(stop)) {
+            const auto start = Clock::now();
+            item->made = FrameMaker::synthesise(*item->row, item->input, item->vectors);
+            item->input = {};
+            item->vectors.reset();
+            report_.synthesiseSeconds += since(start);
+            if (!toWrite_.push(std::move(*item), stop)) return;
+        }
+        toWrite_.close();
+    }
+
+    void writeStage(FrameWriter& writer, const std::stop_token& stop) {
+        const auto begin = Clock::now();
+        RenderProgress progress{0, static_cast<std::int64_t>(plan_.rows.size()), -1};
+        while (auto item = toWrite_.pop(stop)) {
+            throwIfStopped(stop);
+            const auto start = Clock::now();
+            writer.write(*item->made.image);
+            report_.writeSeconds += since(start);
+            ++progress.done;
+            const double elapsed = since(begin);
+            if (progress.done >= 3 && elapsed > 0.3)
+                progress.secondsLeft = elapsed / static_cast<double>(progress.done) *
+                                       static_cast<double>(progress.total - progress.done);
+            if (onProgress_) onProgress_(progress);
+        }
+        throwIfStopped(stop);
+        const auto start = Clock::now();
+        writer.finish();
+        report_.writeSeconds += since(start);
+        report_.notes = writer.notes();
+        complete_ = true;
+    }
+
+    FrameMaker maker_;
+    FramePlan plan_;
+    RenderOptions options_;
+    OnProgress onProgress_;
+    std::unique_ptr<FrameWriter> writer_;
+    Channel<Item> toEstimate_{queueLength};
+    Channel<Item> toSynthesise_{queueLength};
+    Channel<Item> toWrite_{queueLength};
+    std::stop_source stopSource_;
+    std::mutex mutex_;
+    std::condition_variable writeEnded_;
+    bool writerGone_ = false;
+    bool complete_ = false; // written by the writing thread before writerGone_
+    std::exception_ptr failure_;
+    RenderReport report_; // each stage writes its own fields
+    std::vector<std::jthread> threads_; // last: joined before anything they use goes
+};
+
+RenderJob::RenderJob(FrameMaker maker, FramePlan plan, RenderOptions options)
+    : pipeline_(std::make_unique<Pipeline>(std::move(maker), std::move(plan), std::move(options))) {}
+RenderJob::~RenderJob() = default;
+
+RenderReport RenderJob::run(const OnProgress& onProgress, const std::stop_token& stop) {
+    return pipeline_->run(onProgress, stop);
+}
+
+void refuseSourceAsTarget(const std::filesystem::path& source, const std::filesystem::path& target) {
+    std::error_code ec;
+    if (std::filesystem::equivalent(source, target, ec))
+        throw Error("The result would overwrite its own source " + source.string() + ". Choose another name.");
+}
+
+} // namespace yarngap

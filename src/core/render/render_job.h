@@ -1,0 +1,74 @@
+// Rendering a whole plan to a file.
+#pragma once
+
+#include "core/media/frame_writer.h"
+#include "core/progress.h"
+#include "core/synthesis/frame_maker.h"
+
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace yarngap {
+
+struct RenderOptions {
+    std::filesystem::path target;
+    OutputFormat format = OutputFormat::ffv1Mkv;
+    Rate rate; ///< frames per second of the result
+};
+
+struct RenderProgress {
+    std::int64_t done = 0;  ///< frames written
+    std::int64_t total = 0; ///< frames promised by the plan
+    double secondsLeft = -1; ///< from the speed of the last frames; below 0 while unknown
+};
+
+/// What happened.
+struct RenderReport {
+    std::int64_t frames = 0; ///< frames in the file
+    std::int64_t originals = 0;
+    std::int64_t repeats = 0;
+    std::int64_t blends = 0;
+    std::int64_t flows = 0;
+    std::int64_t held = 0;
+    double seconds = 0;           ///< wall clock
+    double readSeconds = 0;       ///< busy time of each stage; they overlap
+    double estimateSeconds = 0;
+    double synthesiseSeconds = 0;
+    double writeSeconds = 0;
+    std::vector<std::string> notes; ///< what differs from the ideal, a sentence each
+};
+
+/// One render: reading, estimating, synthesising and writing side by side, each on its own thread, with
+/// short queues between them.
+///
+/// Stopping returns from `run` within 100 ms even in the middle of a long estimation, with nothing left on
+/// disk; the thread that was in it is joined by the destructor.
+///
+///     RenderJob job(maker, plan, {.target = "slow.mkv", .rate = Rate(24, 1)});
+///     RenderReport report = job.run(onProgress, stopSource.get_token());
+class RenderJob {
+  public:
+    using OnProgress = std::function<void(const RenderProgress&)>;
+
+    RenderJob(FrameMaker maker, FramePlan plan, RenderOptions options);
+    ~RenderJob();
+    RenderJob(const RenderJob&) = delete;
+    RenderJob& operator=(const RenderJob&) = delete;
+    RenderJob(RenderJob&&) = delete;
+    RenderJob& operator=(RenderJob&&) = delete;
+
+    /// Runs to the end; call once. Throws Error (target refused, disk full …) or Cancelled.
+    /// `onProgress` is called from the writing thread after every frame.
+    RenderReport run(const OnProgress& onProgress = {}, const std::stop_token& stop = {});
+
+  private:
+    class Pipeline;
+    std::unique_ptr<Pipeline> pipeline_;
+};
+
+/// Throws Error when `target` is the source file itself, under whatever name.
+void refuseSourceAsTarget(const std::filesystem::path& source, const std::filesystem::path& target);
+
+} // namespace yarngap

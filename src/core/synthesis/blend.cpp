@@ -1,0 +1,73 @@
+#include "core/synthesis/blend.h"
+
+#include "core/error.h"
+
+#include <tbb/parallel_for.h>
+
+namespace yarngap {
+
+namespace {
+
+template <typename Sample>
+void addPlane(const Image& frame, int p, float share, std::vector<float>& sum) {
+    const auto width = static_cast<std::size_t>(frame.plane(p).width);
+    tbb::parallel_for(0, frame.plane(p).height, [&](int y) {
+        const auto in = frame.row<Sample>(p, y);
+        float* to = sum.data() + static_cast<std::size_t>(y) * width;
+        for (std::size_t x = 0; x < width; ++x)
+            to[x] += share * static_cast<float>(in[x]);
+    });
+}
+
+template <typename Sample>
+void roundPlane(const std::vector<float>& sum, Image& out, int p) {
+    const auto width = static_cast<std::size_t>(out.plane(p).width);
+    const auto limit = static_cast<float>(out.layout().maxValue());
+    tbb::parallel_for(0, out.plane(p).height, [&](int y) {
+        const float* from = sum.data() + static_cast<std::size_t>(y) * width;
+        const auto row = out.row<Sample>(p, y);
+        for (std::size_t x = 0; x < width; ++x)
+            row[x] = static_cast<Sample>(std::min(limit, from[x] + 0.5F));
+    });
+}
+
+} // namespace
+
+void BlendSum::add(const Image& frame, double share) {
+    if (planes_.empty()) {
+        width_ = frame.width();
+        height_ = frame.height();
+        layout_ = frame.layout();
+        for (int p = 0; p < frame.planeCount(); ++p)
+            planes_.emplace_back(static_cast<std::size_t>(frame.plane(p).width) *
+                                 static_cast<std::size_t>(frame.plane(p).height));
+    }
+    if (frame.width() != width_ || frame.height() != height_ || frame.layout() != layout_)
+        throw Error("Frames of different size or pixel format cannot be blended.");
+    for (int p = 0; p < frame.planeCount(); ++p) {
+        auto& sum = planes_[static_cast<std::size_t>(p)];
+        if (layout_.bytesPerSample() == 1) addPlane<std::uint8_t>(frame, p, static_cast<float>(share), sum);
+        else addPlane<std::uint16_t>(frame, p, static_cast<float>(share), sum);
+    }
+}
+
+Image BlendSum::mean() const {
+    Image out(width_, height_, layout_);
+    for (int p = 0; p < out.planeCount(); ++p) {
+        const auto& sum = planes_[static_cast<std::size_t>(p)];
+        if (layout_.bytesPerSample() == 1) roundPlane<std::uint8_t>(sum, out, p);
+        else roundPlane<std::uint16_t>(sum, out, p);
+    }
+    return out;
+}
+
+Image blendFrames(std::span<const ImagePtr> frames, std::span<const double> shares) {
+    if (frames.empty() || frames.size() != shares.size())
+        throw Error("A blend needs one share for each of its frames.");
+    BlendSum sum;
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        sum.add(*frames[i], shares[i]);
+    return sum.mean();
+}
+
+} // namespace yarngap

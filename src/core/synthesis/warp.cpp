@@ -1,0 +1,155 @@
+#include "core/synthesis/warp.h"
+
+#include "core/synthesis/mid_motion.h"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numeric>
+
+namespace yarngap {
+
+namespace {
+
+/// Luma (or green, which carries most of it) of a picture as values 0 to 1.
+std::vector<float> lumaPlane(const Image& image) {
+    const auto w = static_cast<std::size_t>(image.width());
+    std::vector<float> out(w * static_cast<std::size_t>(image.height()));
+    const float scale = 1.0F / static_cast<float>(image.layout().maxValue());
+    tbb::parallel_for(0, image.height(), [&](int y) {
+        float* to = out.data() + w * static_cast<std::size_t>(y);
+        const auto convert = [&](auto row) {
+            for (std::size_t x = 0; x < w; ++x)
+                to[x] = static_cast<float>(row[x]) * scale;
+        };
+        if (image.layout().bytesPerSample() == 1) convert(image.row<std::uint8_t>(0, y));
+        else convert(image.row<std::uint16_t>(0, y));
+    });
+    return out;
+}
+
+/// Weights of the four samples around a place `f` (0 ≤ f < 1) past the second one; Keys 1981, a = −1/2.
+std::array<float, 4> catmullRom(float f) {
+    const float f2 = f * f;
+    const float f3 = f2 * f;
+    return {-0.5F * f + f2 - 0.5F * f3, 1.0F - 2.5F * f2 + 1.5F * f3, 0.5F * f + 2.0F * f2 - 1.5F * f3,
+            -0.5F * f2 + 0.5F * f3};
+}
+
+/// A plane read between its samples; places outside read the nearest edge sample.
+template <typename Sample>
+class PlaneReader {
+  public:
+    PlaneReader(const Image& image, int p)
+        : data_(reinterpret_cast<const Sample*>(image.plane(p).bytes.data())), stride_(image.plane(p).stride / sizeof(Sample)),
+          w_(image.plane(p).width), h_(image.plane(p).height) {}
+
+    [[nodiscard]] float operator()(float x, float y) const {
+        const float cx = std::clamp(x, 0.0F, static_cast<float>(w_ - 1));
+        const float cy = std::clamp(y, 0.0F, static_cast<float>(h_ - 1));
+        const int ix = static_cast<int>(cx);
+        const int iy = static_cast<int>(cy);
+        const auto wx = catmullRom(cx - static_cast<float>(ix));
+        const auto wy = catmullRom(cy - static_cast<float>(iy));
+        float sum = 0;
+        if (ix >= 1 && iy >= 1 && ix + 2 < w_ && iy + 2 < h_) {
+            const Sample* row = data_ + static_cast<std::size_t>(iy - 1) * stride_ + static_cast<std::size_t>(ix - 1);
+            for (std::size_t j = 0; j < 4; ++j, row += stride_)
+                sum += wy[j] * (wx[0] * static_cast<float>(row[0]) + wx[1] * static_cast<float>(row[1]) +
+                                wx[2] * static_cast<float>(row[2]) + wx[3] * static_cast<float>(row[3]));
+        } else {
+            for (int j = 0; j < 4; ++j) {
+                const Sample* row = data_ + static_cast<std::size_t>(std::clamp(iy - 1 + j, 0, h_ - 1)) * stride_;
+                float line = 0;
+                for (int i = 0; i < 4; ++i)
+                    line += wx[static_cast<std::size_t>(i)] * static_cast<float>(row[std::clamp(ix - 1 + i, 0, w_ - 1)]);
+                sum += wy[static_cast<std::size_t>(j)] * line;
+            }
+        }
+        return sum;
+    }
+
+    /// 1 inside, falling to 0 within a sample outside the edge.
+    [[nodiscard]] float inside(float x, float y) const {
+        const float out = std::max({-x, x - static_cast<float>(w_ - 1), -y, y - static_cast<float>(h_ - 1), 0.0F});
+        return std::max(0.0F, 1.0F - out);
+    }
+
+  private:
+    const Sample* data_;
+    std::size_t stride_;
+    int w_;
+    int h_;
+};
+
+/// Motion and share at a sample of a plane: the mean over the full-picture pixels it stands for.
+struct Local {
+    float vx, vy, shareB;
+};
+
+Local localMotion(const MidMotion& mid, int px, int py, int shiftX, int shiftY) {
+    const int x0 = px << shiftX;
+    const int y0 = py << shiftY;
+    const int x1 = std::min(mid.width, x0 + (1 << shiftX));
+    const int y1 = std::min(mid.height, y0 + (1 << shiftY));
+    Local sum{0, 0, 0};
+    for (int y = y0; y < y1; ++y)
+        for (int x = x0; x < x1; ++x) {
+            const float* v = mid.motion.row(y) + static_cast<std::ptrdiff_t>(2) * x;
+            sum.vx += v[0];
+            sum.vy += v[1];
+            sum.shareB += mid.shareB[static_cast<std::size_t>(y) * static_cast<std::size_t>(mid.width) + static_cast<std::size_t>(x)];
+        }
+    const float inverse = 1.0F / static_cast<float>((x1 - x0) * (y1 - y0));
+    return {sum.vx * inverse / static_cast<float>(1 << shiftX), sum.vy * inverse / static_cast<float>(1 << shiftY),
+            sum.shareB * inverse};
+}
+
+template <typename Sample>
+void warpPlane(const Image& a, const Image& b, const MidMotion& mid, float t, int p, Image& out) {
+    const PixelLayout& layout = out.layout();
+    const int sx = layout.isChroma(p) ? layout.chromaShiftX : 0;
+    const int sy = layout.isChroma(p) ? layout.chromaShiftY : 0;
+    const PlaneReader<Sample> readA(a, p);
+    const PlaneReader<Sample> readB(b, p);
+    const auto limit = static_cast<float>(layout.maxValue());
+    tbb::parallel_for(0, out.plane(p).height, [&](int y) {
+        const auto row = out.row<Sample>(p, y);
+        for (int x = 0; x < static_cast<int>(row.size()); ++x) {
+            const Local m = localMotion(mid, x, y, sx, sy);
+            const float ax = static_cast<float>(x) - t * m.vx;
+            const float ay = static_cast<float>(y) - t * m.vy;
+            const float bx = static_cast<float>(x) + (1 - t) * m.vx;
+            const float by = static_cast<float>(y) + (1 - t) * m.vy;
+            float wa = (1 - m.shareB) * readA.inside(ax, ay);
+            float wb = m.shareB * readB.inside(bx, by);
+            if (wa + wb < 1e-4F) {
+                wa = 1 - m.shareB;
+                wb = m.shareB;
+            }
+            const float share = wb / (wa + wb);
+            float value = 0;
+            if (share < 0.999F) value += (1 - share) * readA(ax, ay);
+            if (share > 0.001F) value += share * readB(bx, by);
+            row[static_cast<std::size_t>(x)] = static_cast<Sample>(std::clamp(value, 0.0F, limit) + 0.5F);
+        }
+    });
+}
+
+} // namespace
+
+WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase) {
+    const MidMotion mid = projectMotion(vectors, lumaPlane(a), lumaPlane(b), phase);
+    WarpedFrame out{Image(a.width(), a.height(), a.layout()), 0};
+    for (int p = 0; p < out.image.planeCount(); ++p) {
+        if (a.layout().bytesPerSample() == 1) warpPlane<std::uint8_t>(a, b, mid, static_cast<float>(phase), p, out.image);
+        else warpPlane<std::uint16_t>(a, b, mid, static_cast<float>(phase), p, out.image);
+    }
+    const double trust = std::accumulate(mid.trust.begin(), mid.trust.end(), 0.0);
+    out.doubt = 1.0 - trust / static_cast<double>(mid.trust.size());
+    return out;
+}
+
+} // namespace yarngap

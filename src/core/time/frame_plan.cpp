@@ -1,0 +1,151 @@
+#include "core/time/frame_plan.h"
+
+#include "core/error.h"
+
+#include <algorithm>
+
+namespace yarngap {
+
+namespace {
+
+PlanRow sampleRow(PlanRow row, std::int64_t to) {
+    // Nearest frame; a tie goes to the earlier one, so that 50 % shows each frame twice from the first on.
+    // Sampling shows whole frames, so it stays inside the trim: a flash of the next shot helps nobody.
+    const std::int64_t nearest = row.position.frame + (row.position.phase > Rational(1, 2) ? 1 : 0);
+    row.first = row.last = std::min(nearest, to);
+    row.kind = nearest > to ? FrameKind::held : FrameKind::original;
+    return row;
+}
+
+PlanRow blendRow(PlanRow row, const Rational& step, std::int64_t lastAvailable) {
+    row.span = std::max(Rational(1), step);
+    const Rational end = row.position.phase + row.span;
+    const std::int64_t covered = row.position.frame + (end - Rational(1)).floor() + ((end.den() != 1) ? 1 : 0);
+    row.first = std::min(row.position.frame, lastAvailable);
+    row.last = std::min(covered, lastAvailable);
+    row.kind = FrameKind::blend;
+    if (row.first == row.last) {
+        const bool exact = row.position == Position{row.first, 0} && row.span == Rational(1);
+        row.kind = exact ? FrameKind::original : FrameKind::held;
+        row.span = 1;
+    }
+    return row;
+}
+
+PlanRow flowRow(PlanRow row, std::int64_t lastAvailable) {
+    row.first = std::min(row.position.frame, lastAvailable);
+    row.last = row.first;
+    if (row.position == Position{row.first, 0}) {
+        row.kind = FrameKind::original;
+    } else if (row.first == lastAvailable) {
+        row.kind = FrameKind::held;
+    } else {
+        row.last = row.first + 1;
+        row.kind = FrameKind::flow;
+    }
+    return row;
+}
+
+/// Distance from the row's position to source frame `row.first`.
+Rational distance(const PlanRow& row) {
+    const Rational d = Rational(row.position.frame - row.first) + row.position.phase;
+    return d < Rational(0) ? Rational(0) - d : d;
+}
+
+/// Of each run of rows that show one source frame, the nearest stays an original; the others repeat it.
+void markRepeats(std::vector<PlanRow>& rows) {
+    for (std::size_t begin = 0; begin < rows.size();) {
+        std::size_t end = begin;
+        std::size_t best = begin;
+        for (; end < rows.size() && rows[end].first == rows[begin].first; ++end)
+            if (rows[end].kind == FrameKind::original && distance(rows[end]) < distance(rows[best])) best = end;
+        for (std::size_t i = begin; i < end; ++i)
+            if (i != best && rows[i].kind == FrameKind::original) rows[i].kind = FrameKind::repeat;
+        begin = end;
+    }
+}
+
+bool pastTrim(const PlanRow& row, std::int64_t to) { return row.kind == FrameKind::held || row.last > to; }
+
+} // namespace
+
+std::string_view name(Method method) {
+    switch (method) {
+    case Method::sample: return "frame sampling";
+    case Method::blend: return "frame blending";
+    case Method::flow: return "optical flow";
+    }
+    return "";
+}
+
+std::string_view name(FrameKind kind) {
+    switch (kind) {
+    case FrameKind::original: return "original";
+    case FrameKind::repeat: return "repeat";
+    case FrameKind::blend: return "blend";
+    case FrameKind::flow: return "flow";
+    case FrameKind::held: return "held";
+    }
+    return "";
+}
+
+Method parseMethod(std::string_view text) {
+    if (text == "sample") return Method::sample;
+    if (text == "blend") return Method::blend;
+    if (text == "flow") return Method::flow;
+    throw Error("\"" + std::string(text) + "\" is not a method. Use sample, blend or flow.");
+}
+
+std::int64_t FramePlan::count(FrameKind kind) const {
+    return std::count_if(rows.begin(), rows.end(), [kind](const PlanRow& r) { return r.kind == kind; });
+}
+
+std::string FramePlan::tailSentence() const {
+    if (tail == Tail::none) return {};
+    const std::string which =
+        tailFrames == 1 ? "The last output frame lies" : "The last " + std::to_string(tailFrames) + " output frames lie";
+    return which + " past the last source frame: " +
+           (tail == Tail::beyondTrim ? "frames after the trim are used, which the file has."
+                                     : "the last one is held.");
+}
+
+FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames) {
+    validate(timing);
+    if (timing.to >= mediaFrames)
+        throw Error("The trim ends at frame " + std::to_string(timing.to) + ", but the file has only frames 0 to " +
+                    std::to_string(mediaFrames - 1) + ". Choose a last frame in that range.");
+
+    const Rational step = timing.step();
+    const TimeMap map(timing.from, step);
+    const std::int64_t lastAvailable = mediaFrames - 1;
+    FramePlan plan;
+    plan.rows.resize(static_cast<std::size_t>(timing.outputFrames()));
+    for (std::size_t n = 0; n < plan.rows.size(); ++n) {
+        PlanRow row;
+        row.output = static_cast<std::int64_t>(n);
+        row.position = map.at(row.output);
+        row.method = method;
+        switch (method) {
+        case Method::sample: row = sampleRow(row, timing.to); break;
+        case Method::blend: row = blendRow(row, step, lastAvailable); break;
+        case Method::flow: row = flowRow(row, lastAvailable); break;
+        }
+        if (pastTrim(row, timing.to)) {
+            ++plan.tailFrames;
+            if (plan.tail != Tail::held)
+                plan.tail = row.kind == FrameKind::held ? Tail::held : Tail::beyondTrim;
+        }
+        plan.rows[n] = row;
+    }
+    if (method == Method::sample) markRepeats(plan.rows);
+    return plan;
+}
+
+double blendShare(const PlanRow& row, std::int64_t frame) {
+    const Rational begin = Rational(frame - row.position.frame) - row.position.phase; // frame's start, from position
+    const Rational left = std::max(Rational(0), begin);
+    const Rational right = frame == row.last ? row.span : std::min(row.span, begin + Rational(1));
+    return right > left ? ((right - left) / row.span).toDouble() : 0.0;
+}
+
+} // namespace yarngap

@@ -1,0 +1,73 @@
+// The frame plan: for each output frame, which source frames make it, how, and why. Pure data.
+#pragma once
+
+#include "core/time/time_map.h"
+#include "core/time/timing.h"
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace yarngap {
+
+/// How in-betweens are made.
+enum class Method { sample, blend, flow };
+
+/// What an output frame is.
+enum class FrameKind {
+    original, ///< a source frame, untouched, shown once at the output frame nearest to it
+    repeat,   ///< the same source frame shown again
+    blend,    ///< a weighted mean of source frames
+    flow,     ///< pixels moved along motion vectors
+    held      ///< past the last frame there is: the last one stays
+};
+
+[[nodiscard]] std::string_view name(Method method);
+[[nodiscard]] std::string_view name(FrameKind kind);
+/// Reads "sample", "blend" or "flow"; throws Error listing them.
+Method parseMethod(std::string_view text);
+
+/// One output frame.
+struct PlanRow {
+    std::int64_t output = 0; ///< output frame, counted from 0
+    Position position;       ///< where it lies on the source axis
+    FrameKind kind = FrameKind::original;
+    Method method = Method::sample; ///< the method in force, also where it had nothing to do
+    std::int64_t first = 0;         ///< first source frame used
+    std::int64_t last = 0;          ///< last source frame used, included
+    /// Source frames covered by the output frame, for FrameKind::blend: 1 at speeds up to 100 % (a
+    /// cross-fade of two), the step above (all frames the output frame lasts over).
+    Rational span = 1;
+
+    friend bool operator==(const PlanRow&, const PlanRow&) = default;
+};
+
+/// What becomes of the output frames that lie past the last frame of the trim.
+enum class Tail {
+    none,       ///< there are none
+    beyondTrim, ///< made with frames after the trim, which the file has
+    held        ///< the file ends there, or whole frames are sampled; the last source frame stays
+};
+
+/// The whole plan.
+struct FramePlan {
+    std::vector<PlanRow> rows; ///< row n is output frame n
+    Tail tail = Tail::none;
+    std::int64_t tailFrames = 0; ///< output frames concerned by the tail
+
+    [[nodiscard]] std::int64_t count(FrameKind kind) const;
+    /// One sentence about the tail, empty when there is nothing to say.
+    [[nodiscard]] std::string tailSentence() const;
+};
+
+/// Makes the plan. `mediaFrames` is the number of frames in the file, above `timing.to`.
+/// Throws Error when the timing is out of range (see validate) or the trim leaves the file.
+FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames);
+
+/// Share of source frame `frame` in a blend row, 0 to 1: the length of [frame, frame+1) that lies inside
+/// [position, position + span), divided by span. Frames past `row.last` fall to `row.last`, so that the
+/// shares of first..last always add up to 1.
+double blendShare(const PlanRow& row, std::int64_t frame);
+
+} // namespace yarngap

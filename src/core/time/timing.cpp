@@ -1,0 +1,100 @@
+#include "core/time/timing.h"
+
+#include "core/error.h"
+#include "core/time/timecode.h"
+
+#include <array>
+#include <cstdio>
+
+namespace yarngap {
+
+namespace {
+
+std::string_view trimmed(std::string_view text) {
+    while (!text.empty() && text.front() == ' ')
+        text.remove_prefix(1);
+    while (!text.empty() && text.back() == ' ')
+        text.remove_suffix(1);
+    return text;
+}
+
+} // namespace
+
+Rational Timing::step() const { return speed * (sourceRate.value() / outputRate.value()); }
+
+std::int64_t Timing::outputFrames() const {
+    return std::max<std::int64_t>(1, (Rational(sourceFrames()) / step()).round());
+}
+
+Rational Timing::outputSeconds() const { return Rational(outputFrames()) / outputRate.value(); }
+
+void validate(const Timing& timing) {
+    if (timing.speed < Rational(1, 1000) || timing.speed > Rational(100))
+        throw Error("A speed of " + displayPercent(timing.speed, 4) +
+                    " is out of range. Use 0.1 % to 10,000 %.");
+    if (timing.from < 0 || timing.to < timing.from)
+        throw Error("The trim from frame " + std::to_string(timing.from) + " to frame " +
+                    std::to_string(timing.to) + " is empty. The first frame must not come after the last.");
+    if (timing.outputFrames() > maxOutputFrames)
+        throw Error("The result would have " + std::to_string(timing.outputFrames()) +
+                    " frames; at most 10,000,000 are made at once. Use a higher speed, a lower rate or a shorter trim.");
+}
+
+Timing withSpeed(Timing timing, const Rational& speed) {
+    timing.speed = speed;
+    validate(timing);
+    return timing;
+}
+
+Timing withLengthFrames(const Timing& timing, std::int64_t frames) {
+    if (frames < 1) throw Error("A result needs at least 1 frame.");
+    return withSpeed(timing, Rational(timing.sourceFrames(), frames) *
+                                 (timing.outputRate.value() / timing.sourceRate.value()));
+}
+
+Timing withLengthSeconds(const Timing& timing, const Rational& seconds) {
+    if (seconds <= Rational(0)) throw Error("A length must be above 0 seconds.");
+    return withSpeed(timing, Rational(timing.sourceFrames()) / timing.sourceRate.value() / seconds);
+}
+
+Timing withLengthFactor(const Timing& timing, const Rational& factor) {
+    if (factor <= Rational(0)) throw Error("A length factor must be above 0.");
+    return withSpeed(timing, Rational(1) / factor);
+}
+
+Timing withEveryFrame(const Timing& timing) {
+    return withSpeed(timing, timing.outputRate.value() / timing.sourceRate.value());
+}
+
+Rational parseSpeed(std::string_view text) {
+    text = trimmed(text);
+    if (!text.empty() && text.back() == '%') text = trimmed(text.substr(0, text.size() - 1));
+    return Rational::parse(text) / Rational(100);
+}
+
+std::string displayPercent(const Rational& speed, int decimals) {
+    std::array<char, 64> text{};
+    std::snprintf(text.data(), text.size(), "%.*f", decimals, speed.toDouble() * 100.0);
+    std::string s = text.data();
+    if (s.find('.') != std::string::npos) {
+        while (s.back() == '0')
+            s.pop_back();
+        if (s.back() == '.') s.pop_back();
+    }
+    return s + " %";
+}
+
+Timing withLengthText(const Timing& timing, std::string_view text) {
+    const std::string_view t = trimmed(text);
+    if (t.find_first_of(":;") != std::string_view::npos) {
+        if (const auto frames = Timecode(timing.outputRate).parse(t)) return withLengthFrames(timing, *frames);
+    } else if (!t.empty() && (t.back() == 's' || t.back() == 'f')) {
+        const Rational value = Rational::parse(trimmed(t.substr(0, t.size() - 1)));
+        if (t.back() == 's') return withLengthSeconds(timing, value);
+        if (value.den() == 1) return withLengthFrames(timing, value.num());
+    }
+    throw Error("\"" + std::string(text) +
+                "\" is not a length. Write seconds (8s), frames (192f) or timecode (00:00:08:00).");
+}
+
+} // namespace yarngap

@@ -1,0 +1,55 @@
+// What the editor asks of a shot's timing, and the arithmetic nobody should do on paper.
+#pragma once
+
+#include "core/time/rate.h"
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+
+namespace yarngap {
+
+/// Trim, speed and rates of a shot. A plain value; every `with…` function below is pure.
+struct Timing {
+    Rate sourceRate;      ///< rate at which the source frames were taken
+    Rate outputRate;      ///< rate of the result
+    std::int64_t from = 0; ///< first source frame used, counted from 0
+    std::int64_t to = 0;   ///< last source frame used, included
+    Rational speed = 1;   ///< source seconds per output second; 1/4 is 25 %
+
+    [[nodiscard]] std::int64_t sourceFrames() const { return to - from + 1; }
+    /// Source frames per output frame: speed × source rate / output rate.
+    [[nodiscard]] Rational step() const;
+    /// round(frames / speed × outputRate / sourceRate), halves upwards, at least 1.
+    [[nodiscard]] std::int64_t outputFrames() const;
+    /// Length of the result in seconds: output frames / output rate.
+    [[nodiscard]] Rational outputSeconds() const;
+    /// Length of the result over length of the source: 1 / speed.
+    [[nodiscard]] Rational lengthFactor() const { return Rational(1) / speed; }
+
+    friend bool operator==(const Timing&, const Timing&) = default;
+};
+
+inline constexpr std::int64_t maxOutputFrames = 10'000'000;
+
+/// Throws Error naming the range unless 0.1 % ≤ speed ≤ 10,000 %, the trim is in order, and the result
+/// has at most maxOutputFrames frames.
+void validate(const Timing& timing);
+
+Timing withSpeed(Timing timing, const Rational& speed);
+/// Speed such that the result has exactly `frames` output frames; frames ≥ 1.
+Timing withLengthFrames(const Timing& timing, std::int64_t frames);
+/// Speed such that the result lasts `seconds`, before rounding to whole frames; seconds > 0.
+Timing withLengthSeconds(const Timing& timing, const Rational& seconds);
+Timing withLengthFactor(const Timing& timing, const Rational& factor);
+/// Each source frame is shown exactly once: speed = output rate / source rate.
+Timing withEveryFrame(const Timing& timing);
+
+/// "25%", "25 %" or "25" as speed 1/4. Throws Error.
+Rational parseSpeed(std::string_view text);
+/// "25 %", "33.333 %": at most `decimals` decimals, no trailing zeros.
+std::string displayPercent(const Rational& speed, int decimals = 3);
+/// Sets the length from "8s", "8.5 s", "192f" or "00:00:08:00" at the output rate. Throws Error.
+Timing withLengthText(const Timing& timing, std::string_view text);
+
+} // namespace yarngap
