@@ -1,0 +1,28 @@
+// What a demo shot shows at a moment.
+#pragma once
+
+#include <QPainter>
+
+#include <memory>
+
+namespace yarngap::demo {
+
+/// A moving picture drawn at any moment. `draw` may be called from several threads at once.
+class Scene {
+  public:
+    Scene() = default;
+    Scene(const Scene&) = delete;
+    Scene& operator=(const Scene&) = delete;
+    Scene(Scene&&) = delete;
+    Scene& operator=(Scene&&) = delete;
+    virtual ~Scene() = default;
+
+    /// Draws the picture at `seconds` on a painter of `width` x `height` pixels with antialiasing on.
+    virtual void draw(QPainter& painter, double seconds) const = 0;
+};
+
+std::unique_ptr<Scene> heronGlide(int width, int height);
+std::unique_ptr<Scene> foxOnTwos(int width, int height);
+std::unique_ptr<Scene> bellSwing(int width, int height);
+
+} // namespace yarngap::demo

@@ -1,0 +1,101 @@
+#include "demo/theatre.h"
+
+#include "core/media/frame_writer.h"
+#include "core/project/project.h"
+#include "demo/exposure.h"
+
+#include <tbb/parallel_for.h>
+
+#include <vector>
+
+namespace yarngap::demo {
+
+namespace {
+
+/// Exposes and writes `frames` frames, a few at a time on all cores.
+void film(const Scene& scene, const Camera& camera, std::int64_t frames, const std::filesystem::path& target,
+          const Progress& progress) {
+    const auto writer = openWriter({.target = target,
+                                    .format = formatForTarget(target),
+                                    .rate = camera.rate,
+                                    .width = camera.width,
+                                    .height = camera.height,
+                                    .layout = {.depth = camera.depth, .chromaShiftX = 1, .chromaShiftY = 1},
+                                    .colour = {.primaries = 1, .transfer = 1, .matrix = 1, .chromaSite = 2},
+                                    .pixelAspect = 1});
+    constexpr std::int64_t batch = 8;
+    for (std::int64_t n = 0; n < frames; n += batch) {
+        const std::int64_t count = std::min(batch, frames - n);
+        std::vector<Image> images(static_cast<std::size_t>(count));
+        tbb::parallel_for(std::int64_t{0}, count, [&](std::int64_t i) {
+            images[static_cast<std::size_t>(i)] = expose(scene, camera, n + i);
+        });
+        for (const Image& image : images)
+            writer->write(image);
+        if (progress) progress(static_cast<double>(n + count) / static_cast<double>(frames));
+    }
+    writer->finish();
+}
+
+constexpr double halfShutter = 1.0 / 48; // 180 degrees at 24 fps
+
+Camera heronCamera(int width, int height) {
+    return {.width = width, .height = height, .rate = Rate(24, 1), .shutterSeconds = halfShutter / 2, .samples = 4, .seed = 3};
+}
+
+Camera fourfold(Camera camera) {
+    camera.rate = Rate(camera.rate.value() * Rational(4));
+    camera.seed += 1000;
+    return camera;
+}
+
+} // namespace
+
+void makeHeron(const std::filesystem::path& shot, const std::filesystem::path& truth, int width, int height, int frames) {
+    const auto scene = heronGlide(width, height);
+    film(*scene, heronCamera(width, height), frames, shot, {});
+    if (!truth.empty()) film(*scene, fourfold(heronCamera(width, height)), std::int64_t{frames} * 4, truth, {});
+}
+
+void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, const Progress& progress) {
+    std::error_code ec;
+    std::filesystem::create_directories(folder, ec);
+    const Camera heron = heronCamera(o.width, o.height);
+    Camera fox = heron;
+    fox.seed = 5;
+    fox.shutterSeconds = 1.0 / 96;
+    Camera bell = heron;
+    bell.seed = 7;
+    bell.shutterSeconds = halfShutter;
+    bell.samples = 12;
+    bell.depth = 10;
+
+    struct Take {
+        const char* name;
+        std::unique_ptr<Scene> (*scene)(int, int);
+        Camera camera;
+        std::int64_t frames;
+    };
+    std::vector<Take> takes{{"heron_glide.mp4", heronGlide, heron, 96},
+                            {"fox_on_twos.mp4", foxOnTwos, fox, 120},
+                            {"bell_swing.mov", bellSwing, bell, 96}};
+    if (o.truth) takes.push_back({"heron_glide_truth.mkv", heronGlide, fourfold(heron), 384});
+    for (std::size_t i = 0; i < takes.size(); ++i) {
+        const auto target = folder / takes[i].name;
+        if (std::filesystem::exists(target)) continue;
+        film(*takes[i].scene(o.width, o.height), takes[i].camera, takes[i].frames, target, [&](double share) {
+            if (progress) progress((static_cast<double>(i) + share) / static_cast<double>(takes.size()));
+        });
+    }
+
+    const auto file = folder / "saltmarsh.yarngap";
+    if (std::filesystem::exists(file)) return;
+    Project project;
+    project.name = "Saltmarsh autumn film";
+    for (std::size_t i = 0; i < 3; ++i)
+        project.shots.push_back(shotOf(folder / takes[i].name));
+    project.shots.front().speed = Rational(1, 4);
+    saveProject(project, file);
+}
+
+} // namespace yarngap::demo

@@ -1,0 +1,25 @@
+// The demo shots as files.
+#pragma once
+
+#include "core/progress.h"
+
+#include <filesystem>
+
+namespace yarngap::demo {
+
+struct TheatreOptions {
+    int width = 960;
+    int height = 540;
+    /// Also writes heron_glide_truth.mkv, the same flight at four times the rate with the same shutter:
+    /// frame 4 n of it shows the moment of frame n of the shot.
+    bool truth = false;
+};
+
+/// Writes heron_glide.mp4, fox_on_twos.mp4, bell_swing.mov and the project saltmarsh.yarngap into `folder`.
+/// Shots that are there already are kept. Throws Error.
+void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& options, const Progress& progress = {});
+
+/// Just the heron: `frames` frames at 24 fps, and with `truth` set the fourfold-rate frames beside it.
+void makeHeron(const std::filesystem::path& shot, const std::filesystem::path& truth, int width, int height, int frames);
+
+} // namespace yarngap::demo
