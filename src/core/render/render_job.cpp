@@ -1,15 +1,12 @@
 #include "core/render/render_job.h"
 
+#include "core/background_priority.h"
 #include "core/render/channel.h"
 
 #include <atomic>
 #include <chrono>
 #include <exception>
 #include <thread>
-
-#include <sys/resource.h>
-#include <sys/syscall.h>
-#include <unistd.h>
 
 namespace yarngap {
 
@@ -18,9 +15,6 @@ namespace {
 using Clock = std::chrono::steady_clock;
 
 double since(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
-
-/// Work in the background yields to the window. On Linux priorities belong to threads.
-void yieldToOthers() { ::setpriority(PRIO_PROCESS, static_cast<id_t>(::syscall(SYS_gettid)), 10); }
 
 /// One output frame on its way through the stages.
 struct Item {
@@ -80,7 +74,7 @@ class RenderJob::Pipeline {
     template <typename Stage>
     void startStage(Stage stage, bool isWriter = false) {
         threads_.emplace_back([this, stage = std::move(stage), isWriter] {
-            yieldToOthers();
+            yieldToInterface();
             try {
                 stage(stopSource_.get_token());
             } catch (const Cancelled&) {

@@ -102,11 +102,10 @@ std::int64_t FramePlan::count(FrameKind kind) const {
 
 std::string FramePlan::tailSentence() const {
     if (tail == Tail::none) return {};
-    const std::string which =
-        tailFrames == 1 ? "The last output frame lies" : "The last " + std::to_string(tailFrames) + " output frames lie";
-    return which + " past the last source frame: " +
-           (tail == Tail::beyondTrim ? "frames after the trim are used, which the file has."
-                                     : "the last one is held.");
+    const bool one = tailFrames == 1;
+    const std::string which = one ? "The last output frame " : "The last " + std::to_string(tailFrames) + " output frames ";
+    if (tail == Tail::beyondTrim) return which + (one ? "uses" : "use") + " frames after the trim, which the file has.";
+    return which + (one ? "holds" : "hold") + " the last source frame; there is none after it.";
 }
 
 FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames) {

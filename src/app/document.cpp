@@ -1,0 +1,165 @@
+#include "app/document.h"
+
+#include "core/error.h"
+
+#include <QFileInfo>
+#include <QUndoCommand>
+
+#include <algorithm>
+
+namespace yarngap::app {
+
+/// Any change of the list of shots or of one of them: the shots before and after. Shots are small values.
+class ShotsCommand : public QUndoCommand {
+  public:
+    ShotsCommand(Document& document, const QString& text, std::vector<Shot> after, int currentAfter, int kind)
+        : QUndoCommand(text), document_(document), before_(document.project_.shots), after_(std::move(after)),
+          currentBefore_(document.current_), currentAfter_(currentAfter), kind_(kind) {}
+
+    void undo() override { document_.setShots(before_, currentBefore_); }
+    void redo() override { document_.setShots(after_, currentAfter_); }
+    [[nodiscard]] int id() const override { return kind_ > 0 ? kind_ : -1; }
+    bool mergeWith(const QUndoCommand* other) override {
+        const auto* next = dynamic_cast<const ShotsCommand*>(other);
+        if (!next || next->currentAfter_ != currentAfter_ || next->text() != text()) return false;
+        after_ = next->after_;
+        setObsolete(after_ == before_);
+        return true;
+    }
+
+  private:
+    Document& document_;
+    std::vector<Shot> before_;
+    std::vector<Shot> after_;
+    int currentBefore_;
+    int currentAfter_;
+    int kind_;
+};
+
+Document::Document(QObject* parent) : QObject(parent) {
+    project_.name = "Untitled";
+    connect(&media_, &MediaLibrary::changed, this, [this](const QString& path) {
+        Q_EMIT mediaChanged();
+        const Shot* shot = current();
+        if (shot && QString::fromStdString(shot->media.string()) == path) Q_EMIT currentChanged();
+    });
+    connect(&undo_, &QUndoStack::cleanChanged, this, &Document::fileChanged);
+}
+
+const Shot* Document::current() const {
+    return current_ < 0 ? nullptr : &project_.shots[static_cast<std::size_t>(current_)];
+}
+
+void Document::setCurrent(int index) {
+    if (index == current_ || index < 0 || index >= static_cast<int>(project_.shots.size())) return;
+    current_ = index;
+    Q_EMIT shotsChanged();
+    Q_EMIT currentChanged();
+}
+
+std::shared_ptr<const MediaIndex> Document::currentMedia() const {
+    const Shot* shot = current();
+    return shot ? media_.state(shot->media).index : nullptr;
+}
+
+std::optional<Timing> Document::currentTiming() const {
+    const auto index = currentMedia();
+    if (!index) return std::nullopt;
+    return current()->timing(index->facts.rate, index->frames());
+}
+
+void Document::setShots(const std::vector<Shot>& shots, int index) {
+    const bool listChanged = shots.size() != project_.shots.size();
+    const bool otherShot = listChanged || index != current_;
+    project_.shots = shots;
+    current_ = std::clamp(index, shots.empty() ? -1 : 0, static_cast<int>(shots.size()) - 1);
+    for (const Shot& shot : project_.shots)
+        media_.open(shot.media);
+    Q_EMIT shotsChanged();
+    if (otherShot) Q_EMIT currentChanged();
+    else Q_EMIT shotEdited();
+}
+
+void Document::addShots(const QStringList& mediaFiles) {
+    std::vector<Shot> shots = project_.shots;
+    const int first = static_cast<int>(shots.size());
+    for (const QString& file : mediaFiles)
+        shots.push_back(shotOf(file.toStdString()));
+    if (static_cast<int>(shots.size()) == first) return;
+    undo_.push(new ShotsCommand(*this, mediaFiles.size() == 1 ? tr("add %1").arg(QFileInfo(mediaFiles.front()).completeBaseName())
+                                                              : tr("add %n shots", nullptr, static_cast<int>(mediaFiles.size())),
+                                std::move(shots), first, 0));
+}
+
+void Document::removeCurrent() {
+    if (current_ < 0) return;
+    std::vector<Shot> shots;
+    const QString text = tr("remove %1").arg(QString::fromStdString(current()->name));
+    for (const Shot& shot : project_.shots)
+        if (&shot != current()) shots.push_back(shot);
+    const int next = std::min(current_, static_cast<int>(shots.size()) - 1);
+    undo_.push(new ShotsCommand(*this, text, std::move(shots), next, 0));
+}
+
+void Document::edit(const QString& text, const Shot& changed, int kind) {
+    if (!current() || changed == *current()) return;
+    std::vector<Shot> shots = project_.shots;
+    shots[static_cast<std::size_t>(current_)] = changed;
+    undo_.push(new ShotsCommand(*this, text, std::move(shots), current_, kind));
+}
+
+void Document::editTiming(const QString& text, const Timing& timing, int kind) {
+    const auto index = currentMedia();
+    if (!index) return;
+    Shot changed = *current();
+    changed.setTiming(timing, index->frames());
+    edit(text, changed, kind);
+}
+
+void Document::openFiles(const QStringList& files) {
+    QStringList media;
+    for (const QString& file : files) {
+        if (!file.endsWith(QLatin1String(".yarngap"))) {
+            media.append(file);
+            continue;
+        }
+        files_.run([this, file](const std::stop_token&) {
+            try {
+                const Project project = loadProject(file.toStdString());
+                postTo(this, [this, project, file] { replaceProject(project, file); });
+            } catch (const std::exception& error) {
+                postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+            }
+        });
+    }
+    // After the projects, so that a project given along does not replace the shots just added.
+    if (!media.isEmpty())
+        files_.run([this, media](const std::stop_token&) { postTo(this, [this, media] { addShots(media); }); });
+}
+
+void Document::replaceProject(const Project& project, const QString& file) {
+    project_ = project;
+    file_ = file;
+    undo_.clear();
+    setShots(project.shots, project.shots.empty() ? -1 : 0);
+    Q_EMIT currentChanged();
+    Q_EMIT fileChanged();
+}
+
+void Document::save(const QString& file) {
+    // The state that is written is the one now; edits made meanwhile stay unsaved.
+    files_.run([this, file, project = project_, step = undo_.index()](const std::stop_token&) {
+        try {
+            saveProject(project, file.toStdString());
+            postTo(this, [this, file, step] {
+                file_ = file;
+                if (undo_.index() == step) undo_.setClean();
+                Q_EMIT fileChanged();
+            });
+        } catch (const std::exception& error) {
+            postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+        }
+    });
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,69 @@
+// The open project, with undo.
+#pragma once
+
+#include "app/media_library.h"
+#include "core/project/project.h"
+
+#include <QObject>
+#include <QUndoStack>
+
+#include <optional>
+
+namespace yarngap::app {
+
+/// The project being worked on. Every change goes through here and can be undone.
+class Document : public QObject {
+    Q_OBJECT
+  public:
+    explicit Document(QObject* parent = nullptr);
+
+    [[nodiscard]] const Project& project() const { return project_; }
+    [[nodiscard]] QUndoStack& undoStack() { return undo_; }
+    [[nodiscard]] MediaLibrary& media() { return media_; }
+
+    /// Index of the shot being worked on, -1 when there is none.
+    [[nodiscard]] int currentIndex() const { return current_; }
+    [[nodiscard]] const Shot* current() const;
+    void setCurrent(int index);
+
+    /// Media of the current shot once its index is there, else null.
+    [[nodiscard]] std::shared_ptr<const MediaIndex> currentMedia() const;
+    /// Timing of the current shot; empty until its media is ready.
+    [[nodiscard]] std::optional<Timing> currentTiming() const;
+
+    /// Adds media files as shots, the first of them becomes current. Undoable.
+    void addShots(const QStringList& mediaFiles);
+    /// Takes the current shot out of the project; its file stays. Undoable.
+    void removeCurrent();
+    /// Replaces the current shot's settings. Edits of the same `kind` in a row become one step of undo.
+    void edit(const QString& text, const Shot& changed, int kind = 0);
+    void editTiming(const QString& text, const Timing& timing, int kind = 0);
+
+    /// Opens projects and media given together: a `.yarngap` replaces the project, media is added.
+    void openFiles(const QStringList& files);
+    [[nodiscard]] const QString& file() const { return file_; }
+    void save(const QString& file);
+    [[nodiscard]] bool hasUnsavedChanges() const { return !undo_.isClean(); }
+
+  Q_SIGNALS:
+    void shotsChanged();        ///< list, order or selection of shots
+    void currentChanged();      ///< another shot is current, or its media became ready
+    void shotEdited();          ///< settings of the current shot
+    void mediaChanged();        ///< state of any media
+    void fileChanged();         ///< name of the project file or saved state
+    void trouble(const QString& sentence);
+
+  private:
+    friend class ShotsCommand;
+    void setShots(const std::vector<Shot>& shots, int current);
+    void replaceProject(const Project& project, const QString& file);
+
+    Project project_;
+    QString file_;
+    int current_ = -1;
+    QUndoStack undo_;
+    MediaLibrary media_;
+    BackgroundTasks files_;
+};
+
+} // namespace yarngap::app

@@ -1,0 +1,166 @@
+#include "app/gap_view.h"
+
+#include "app/frame_sentence.h"
+#include "app/theme.h"
+#include "app/transport_icons.h"
+#include "core/time/timecode.h"
+
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+#include <cmath>
+
+namespace yarngap::app {
+
+GapView::GapView(Player& player, Preview& preview, QWidget* parent)
+    : QWidget(parent), player_(player), preview_(preview), stage_(new PictureStage(player, preview, this)), sentence_(new QLabel),
+      timecode_(new QLabel), playState_(new QLabel), play_(new QToolButton), zoomButton_(new QToolButton), transport_(new QWidget) {
+    setObjectName(QStringLiteral("gapView"));
+    setAccessibleName(tr("Gap view"));
+    setAutoFillBackground(true);
+    QPalette grey = palette();
+    grey.setColor(QPalette::Window, colour::stage);
+    setPalette(grey);
+
+    sentence_->setObjectName(QStringLiteral("sentence"));
+    sentence_->setAlignment(Qt::AlignCenter);
+    sentence_->setWordWrap(true);
+    sentence_->setMinimumHeight(24);
+    sentence_->setStyleSheet(QStringLiteral("color: white; font-size: 13px;"));
+    timecode_->setObjectName(QStringLiteral("timecodeLabel"));
+    timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
+    timecode_->setMinimumWidth(200);
+    playState_->setObjectName(QStringLiteral("playState"));
+    playState_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
+    playState_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    playState_->setMinimumWidth(200);
+
+    const auto button = [this](QToolButton* b, TransportIcon icon, const QString& tip, auto action) {
+        b->setIcon(transportIcon(icon));
+        b->setIconSize({20, 20});
+        b->setToolTip(tip);
+        b->setAccessibleName(tip);
+        b->setAutoRaise(true);
+        b->setStyleSheet(QStringLiteral("QToolButton { border: 1px solid transparent; border-radius: 12px; padding: 3px; }"
+                                        "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
+        connect(b, &QToolButton::clicked, this, action);
+        return b;
+    };
+    auto* pill = new QWidget;
+    pill->setStyleSheet(QStringLiteral(".QWidget { background: #5A5A5A; border-radius: 16px; }"));
+    auto* row = new QHBoxLayout(pill);
+    row->setContentsMargins(12, 2, 12, 2);
+    row->setSpacing(4);
+    row->addWidget(button(new QToolButton, TransportIcon::previousOriginal, tr("Previous original (Shift+Left)"), [this] { goToOriginal(-1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::stepBack, tr("One frame back (Left)"), [this] { player_.goTo(player_.playhead() - 1); }));
+    row->addWidget(button(play_, TransportIcon::play, tr("Play or pause (Space)"), [this] { player_.togglePlay(); }));
+    row->addWidget(button(new QToolButton, TransportIcon::stepForward, tr("One frame on (Right)"), [this] { player_.goTo(player_.playhead() + 1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::nextOriginal, tr("Next original (Shift+Right)"), [this] { goToOriginal(1); }));
+    play_->setObjectName(QStringLiteral("playButton"));
+
+    zoomButton_->setAutoRaise(true);
+    zoomButton_->setStyleSheet(QStringLiteral("QToolButton { color: #E4E2DD; border: 1px solid transparent; font-size: 12px; padding: 2px 6px; border-radius: 4px; }"
+                                              "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
+    zoomButton_->setToolTip(tr("Switch between fitting the window and 100 %; the wheel zooms"));
+    zoomButton_->setAccessibleName(tr("Zoom"));
+    zoomButton_->setObjectName(QStringLiteral("zoomButton"));
+    connect(zoomButton_, &QToolButton::clicked, this, [this] {
+        if (std::abs(stage_->zoomPercent() - 100) < 0.5) stage_->setFit();
+        else stage_->setZoom(1, QRectF(stage_->rect()).center());
+        refreshTransport();
+    });
+
+    auto* line = new QHBoxLayout(transport_);
+    line->setContentsMargins(16, 0, 16, 0);
+    line->addWidget(timecode_, 1);
+    line->addWidget(pill);
+    line->addWidget(playState_, 1);
+
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 12, 0, 8);
+    layout->setSpacing(8);
+    layout->addWidget(stage_, 1);
+    layout->addWidget(sentence_);
+    layout->addWidget(transport_);
+    auto* zoomLine = new QHBoxLayout;
+    zoomLine->addStretch();
+    zoomLine->addWidget(zoomButton_);
+    zoomLine->addStretch();
+    layout->addLayout(zoomLine);
+
+    connect(&player_, &Player::moved, this, [this] {
+        preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
+        stage_->takePicture();
+        refreshTransport();
+    });
+    connect(&player_, &Player::stateChanged, this, [this] {
+        if (player_.speed() != 0) preview_.want(player_.clockFrame(), player_.speed());
+        refreshTransport();
+    });
+    connect(&preview_, &Preview::pictureReady, this, [this](qint64 output) {
+        if (output == player_.playhead()) stage_->takePicture();
+    });
+    connect(&preview_, &Preview::readyReset, this, [this] { stage_->takePicture(); });
+    connect(stage_, &PictureStage::shown, this, &GapView::refreshSentence);
+    setStandIn({}, {});
+}
+
+void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts) {
+    plan_ = std::move(plan);
+    timing_ = timing;
+    stage_->setShot(plan_, facts);
+    preview_.want(player_.playhead(), 1);
+    stage_->takePicture();
+    refreshTransport();
+    refreshSentence();
+}
+
+void GapView::setStandIn(const QImage& picture, const QString& words) {
+    plan_.reset();
+    stage_->setStandIn(picture, words);
+    refreshTransport();
+    refreshSentence();
+}
+
+void GapView::goToOriginal(int direction) {
+    if (!plan_) return;
+    const auto total = static_cast<qint64>(plan_->rows.size());
+    for (qint64 i = player_.playhead() + direction; i >= 0 && i < total; i += direction)
+        if (plan_->rows[static_cast<std::size_t>(i)].kind == FrameKind::original) {
+            player_.goTo(i);
+            return;
+        }
+}
+
+void GapView::refreshSentence() {
+    sentence_->setVisible(plan_ != nullptr);
+    if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
+    const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
+    QString text = frameSentence(row, stage_->isStale() ? std::nullopt : stage_->doubt());
+    if (!stage_->trouble().isEmpty()) text += QStringLiteral(" — ") + stage_->trouble();
+    else if (stage_->isStale()) text += tr(" · being made…");
+    sentence_->setText(text);
+    zoomButton_->setText(tr("%1 %2 %").arg(stage_->zoomPercent() > 0 && std::abs(stage_->zoomPercent() - 100) > 0.5 ? tr("fit") : tr("pixels")).arg(std::lround(stage_->zoomPercent())));
+}
+
+void GapView::refreshTransport() {
+    transport_->setVisible(plan_ != nullptr);
+    zoomButton_->setVisible(plan_ != nullptr);
+    if (!plan_) return;
+    const Timecode timecode(timing_.outputRate);
+    timecode_->setText(QString::fromStdString(timecode.format(player_.playhead())));
+    const bool playing = player_.speed() != 0;
+    play_->setIcon(transportIcon(playing ? TransportIcon::pause : TransportIcon::play));
+    const QString rate = QString::fromStdString(timing_.outputRate.display());
+    if (!playing) {
+        playState_->setText(tr("%1 of %2 · %3 fps").arg(player_.playhead() + 1).arg(player_.frames()).arg(rate));
+    } else {
+        const double wanted = player_.rate() * std::abs(player_.speed());
+        QString state = player_.speed() == 1 ? tr("playing %1 fps").arg(rate) : tr("playing %1 × %2 fps").arg(player_.speed()).arg(rate);
+        if (player_.notShown() > 0)
+            state = tr("%1 of %2 fps · %3 frames not shown in time").arg(player_.shownRate(), 0, 'f', 1).arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2).arg(player_.notShown());
+        playState_->setText(state);
+    }
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,106 @@
+// The stage: the in-between in the middle, the source frames it lies between at its sides.
+#pragma once
+
+#include "app/player.h"
+#include "app/preview.h"
+#include "core/media/media_facts.h"
+
+#include <QLabel>
+#include <QPointer>
+#include <QToolButton>
+#include <QWidget>
+
+#include <memory>
+
+namespace yarngap::app {
+
+/// Pictures of the gap view. Wheel zooms about the pointer, dragging moves a zoomed picture, double click
+/// fits it again.
+class PictureStage : public QWidget {
+    Q_OBJECT
+  public:
+    PictureStage(Player& player, Preview& preview, QWidget* parent = nullptr);
+
+    void setShot(std::shared_ptr<const FramePlan> plan, const MediaFacts& facts);
+    /// A picture to show before there is a plan, and words instead of pictures when there is nothing.
+    void setStandIn(const QImage& picture, const QString& words);
+
+    /// Zoom in percent of the shot's own pixels.
+    [[nodiscard]] double zoomPercent() const;
+    void setFit();
+    void setZoom(double factor, QPointF about);
+    /// The output frame whose picture is on screen, −1 when none is.
+    [[nodiscard]] qint64 shownOutput() const { return shownOutput_; }
+    /// True while the picture on screen is not that of the playhead.
+    [[nodiscard]] bool isStale() const { return stale_; }
+    [[nodiscard]] QString trouble() const { return trouble_; }
+    [[nodiscard]] std::optional<double> doubt() const { return doubt_; }
+    /// Takes what the preview has for the playhead.
+    void takePicture();
+
+  Q_SIGNALS:
+    void shown();
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+
+  private:
+    [[nodiscard]] QRectF pictureArea() const;
+    [[nodiscard]] QRectF pictureRect() const;
+    [[nodiscard]] double fitScale() const;
+    [[nodiscard]] double aspectWidth() const;
+    void requestSizes();
+    void drawFlank(QPainter& p, std::optional<std::int64_t> frame, const QRectF& place, double joinX);
+
+    Player& player_;
+    Preview& preview_;
+    std::shared_ptr<const FramePlan> plan_;
+    MediaFacts facts_;
+    QImage picture_;
+    QImage standIn_;
+    QString words_;
+    QString trouble_;
+    std::optional<double> doubt_;
+    qint64 shownOutput_ = -1;
+    bool stale_ = false;
+    double zoom_ = 0; // screen pixels per shot pixel; 0 fits
+    QPointF offset_;
+    QPointF dragFrom_;
+};
+
+/// The stage with its sentence and the transport.
+class GapView : public QWidget {
+    Q_OBJECT
+  public:
+    GapView(Player& player, Preview& preview, QWidget* parent = nullptr);
+
+    void setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts);
+    void setStandIn(const QImage& picture, const QString& words);
+    [[nodiscard]] QString sentence() const { return sentence_->text(); }
+    [[nodiscard]] PictureStage& stage() { return *stage_; }
+    /// Next original after, or last one before, the playhead.
+    void goToOriginal(int direction);
+
+  private:
+    void refreshSentence();
+    void refreshTransport();
+
+    Player& player_;
+    Preview& preview_;
+    std::shared_ptr<const FramePlan> plan_;
+    Timing timing_;
+    PictureStage* stage_;
+    QLabel* sentence_;
+    QLabel* timecode_;
+    QLabel* playState_;
+    QToolButton* play_;
+    QToolButton* zoomButton_;
+    QWidget* transport_;
+};
+
+} // namespace yarngap::app

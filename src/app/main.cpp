@@ -1,0 +1,25 @@
+// Yarn Gap: the window.
+//
+//     yarngap [PROJECT|MEDIA…]
+
+#include "app/main_window.h"
+#include "app/theme.h"
+#include "core/media/library_messages.h"
+
+#include <QApplication>
+
+#include <csignal>
+
+int main(int argc, char** argv) {
+    std::signal(SIGXFSZ, SIG_IGN); // a file size limit shows as a failed write with a sentence
+    yarngap::silenceMediaLibraries();
+    QApplication application(argc, argv);
+    QApplication::setApplicationName(QStringLiteral("Yarn Gap"));
+    QApplication::setDesktopFileName(QStringLiteral("yarngap"));
+    yarngap::app::applyTheme(application);
+    yarngap::app::MainWindow window;
+    window.show();
+    const QStringList files = QApplication::arguments().mid(1);
+    if (!files.isEmpty()) window.document().openFiles(files);
+    return QApplication::exec();
+}

@@ -1,0 +1,379 @@
+#include "app/main_window.h"
+
+#include "app/theme.h"
+#include "core/error.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QComboBox>
+#include <QDragEnterEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QMimeData>
+#include <QScrollArea>
+#include <QShortcut>
+#include <QVBoxLayout>
+
+namespace yarngap::app {
+
+namespace {
+
+QStringList localFiles(const QMimeData& data) {
+    QStringList files;
+    for (const QUrl& url : data.urls())
+        if (url.isLocalFile()) files.append(url.toLocalFile());
+    return files;
+}
+
+QWidget* seam(Qt::Orientation orientation) {
+    auto* line = new QWidget;
+    if (orientation == Qt::Horizontal) line->setFixedHeight(1);
+    else line->setFixedWidth(1);
+    line->setStyleSheet(QStringLiteral("background: #CFCBC2;"));
+    return line;
+}
+
+QLabel* heading(const QString& text) {
+    auto* label = new QLabel(text);
+    label->setProperty("role", "heading");
+    return label;
+}
+
+} // namespace
+
+MainWindow::MainWindow(QWidget* parent)
+    : QWidget(parent), vectors_(std::make_shared<VectorStore>()),
+      workspace_{document_, player_, render_, [this] { return plan_; },
+                 [this] {
+                     if (!plan_ || plan_->rows.empty()) return std::int64_t{0};
+                     return plan_->rows[static_cast<std::size_t>(player_.playhead())].position.frame;
+                 }},
+      projectName_(new QLabel), shotName_(new QLabel), renderBar_(new QProgressBar), renderText_(new QLabel),
+      undo_(new QPushButton(tr("Undo"))), redo_(new QPushButton(tr("Redo"))), save_(new QPushButton(tr("Save"))), notice_(new QWidget),
+      noticeText_(new QLabel), shotList_(new ShotList(document_)), stepLayout_(nullptr), trim_(new TrimStep(workspace_)),
+      inBetweens_(new InBetweensStep(workspace_)), gapView_(new GapView(player_, preview_)), chart_(new ThreadChart(player_)) {
+    setObjectName(QStringLiteral("mainWindow"));
+    setWindowTitle(tr("Yarn Gap"));
+    setAcceptDrops(true);
+    setAutoFillBackground(true);
+    resize(1280, 800);
+    setMinimumSize(960, 600);
+
+    auto* page = new QVBoxLayout(this);
+    page->setContentsMargins(0, 0, 0, 0);
+    page->setSpacing(0);
+    buildTopBar(*page);
+    page->addWidget(seam(Qt::Horizontal));
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(buildColumn());
+    middle->addWidget(gapView_, 1);
+    page->addLayout(middle, 1);
+    chart_->setFixedHeight(chart_->sizeHint().height());
+    page->addWidget(chart_);
+
+    player_.setIsReady([this](qint64 frame) {
+        const auto& ready = preview_.ready();
+        return frame < static_cast<qint64>(ready.size()) && ready[static_cast<std::size_t>(frame)] != 0;
+    });
+    chart_->setReady(&preview_.ready());
+    connect(&preview_, &Preview::pictureReady, chart_, qOverload<>(&QWidget::update));
+    connect(&preview_, &Preview::readyReset, chart_, qOverload<>(&QWidget::update));
+    connect(&document_, &Document::currentChanged, this, &MainWindow::rebuild);
+    connect(&document_, &Document::shotEdited, this, [this] {
+        render_.forgetOutcome();
+        rebuild();
+    });
+    connect(&document_, &Document::shotsChanged, this, &MainWindow::refreshTopBar);
+    connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
+    connect(&document_, &Document::trouble, this, &MainWindow::showTrouble);
+    connect(&document_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTopBar);
+    connect(&render_, &RenderController::changed, this, [this] {
+        refreshTopBar();
+        refreshSteps();
+    });
+    qApp->installEventFilter(this);
+    rebuild();
+    refreshTopBar();
+}
+
+MainWindow::~MainWindow() { qApp->removeEventFilter(this); }
+
+void MainWindow::buildTopBar(QVBoxLayout& page) {
+    auto* bar = new QWidget;
+    bar->setFixedHeight(40);
+    auto* row = new QHBoxLayout(bar);
+    row->setContentsMargins(16, 0, 12, 0);
+    row->setSpacing(4);
+    projectName_->setFont(textFont(14, QFont::DemiBold));
+    projectName_->setObjectName(QStringLiteral("projectName"));
+    shotName_->setStyleSheet(QStringLiteral("color: #6A6760;"));
+    shotName_->setObjectName(QStringLiteral("shotName"));
+    renderBar_->setFixedWidth(110);
+    renderBar_->setTextVisible(false);
+    renderBar_->setAccessibleName(tr("Render progress"));
+    renderText_->setStyleSheet(QStringLiteral("color: #6A6760;"));
+    renderText_->setObjectName(QStringLiteral("renderText"));
+    auto* open = new QPushButton(tr("Open…"));
+    open->setObjectName(QStringLiteral("openButton"));
+    open->setToolTip(tr("Open video files or a project (Ctrl+O); dropping them here works too"));
+    save_->setToolTip(tr("Save the project (Ctrl+S)"));
+    save_->setObjectName(QStringLiteral("saveButton"));
+    undo_->setObjectName(QStringLiteral("undoButton"));
+    redo_->setObjectName(QStringLiteral("redoButton"));
+    row->addWidget(projectName_);
+    row->addSpacing(24);
+    row->addWidget(shotName_);
+    row->addStretch();
+    row->addWidget(renderBar_);
+    row->addSpacing(8);
+    row->addWidget(renderText_);
+    row->addSpacing(16);
+    for (QPushButton* button : {undo_, redo_, open, save_}) {
+        button->setProperty("role", "flat");
+        button->setFocusPolicy(Qt::TabFocus);
+        row->addWidget(button);
+    }
+    page.addWidget(bar);
+
+    notice_->setStyleSheet(QStringLiteral("background: #F1DDD7;"));
+    auto* noticeRow = new QHBoxLayout(notice_);
+    noticeRow->setContentsMargins(16, 4, 12, 4);
+    noticeText_->setWordWrap(true);
+    noticeText_->setObjectName(QStringLiteral("notice"));
+    noticeText_->setStyleSheet(QStringLiteral("color: #26282B;"));
+    auto* dismiss = new QPushButton(tr("Dismiss"));
+    dismiss->setProperty("role", "flat");
+    noticeRow->addWidget(noticeText_, 1);
+    noticeRow->addWidget(dismiss);
+    notice_->hide();
+    page.addWidget(notice_);
+
+    connect(dismiss, &QPushButton::clicked, notice_, &QWidget::hide);
+    connect(open, &QPushButton::clicked, this, &MainWindow::openDialog);
+    connect(save_, &QPushButton::clicked, this, [this] { save(false); });
+    QUndoStack& undo = document_.undoStack();
+    connect(undo_, &QPushButton::clicked, &undo, &QUndoStack::undo);
+    connect(redo_, &QPushButton::clicked, &undo, &QUndoStack::redo);
+    const auto shortcut = [this](const QKeySequence& keys, auto action) {
+        connect(new QShortcut(keys, this), &QShortcut::activated, this, action);
+    };
+    shortcut(QKeySequence::Open, [this] { openDialog(); });
+    shortcut(QKeySequence::Save, [this] { save(false); });
+    shortcut(QKeySequence::SaveAs, [this] { save(true); });
+    shortcut(QKeySequence::Undo, [&undo] { undo.undo(); });
+    shortcut(QKeySequence::Redo, [&undo] { undo.redo(); });
+}
+
+QWidget* MainWindow::buildColumn() {
+    auto* column = new QWidget;
+    column->setFixedWidth(columnWidth);
+    auto* layout = new QVBoxLayout(column);
+    layout->setContentsMargins(12, 8, 0, 6);
+    layout->setSpacing(4);
+    auto* shotsHeading = heading(tr("SHOTS"));
+    layout->addWidget(shotsHeading);
+    auto* inset = new QHBoxLayout;
+    inset->setContentsMargins(0, 0, 12, 0);
+    inset->addWidget(shotList_);
+    layout->addLayout(inset);
+    layout->addSpacing(6);
+    layout->addWidget(heading(tr("STEPS")));
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn); // 8 px that are kept free, so that nothing jumps
+    auto* content = new QWidget;
+    stepLayout_ = new QVBoxLayout(content);
+    stepLayout_->setContentsMargins(0, 0, 4, 0);
+    stepLayout_->setSpacing(4);
+    scroll->setWidget(content);
+    layout->addWidget(scroll, 1);
+
+    addStep(tr("Footage"), QStringLiteral("footageStep"), new FootageStep(workspace_));
+    addStep(tr("Trim"), QStringLiteral("trimStep"), trim_);
+    addStep(tr("Timing"), QStringLiteral("timingStep"), new TimingStep(workspace_));
+    addStep(tr("In-betweens"), QStringLiteral("inBetweensStep"), inBetweens_);
+    addStep(tr("Render"), QStringLiteral("renderStep"), new RenderStep(workspace_, vectors_));
+    stepLayout_->addStretch();
+    steps_[2].card->setOpen(true);
+    return column;
+}
+
+void MainWindow::addStep(const QString& title, const QString& objectName, StepBody* body) {
+    auto* card = new StepCard(title, body);
+    card->setObjectName(objectName);
+    steps_.push_back({card, body});
+    stepLayout_->addWidget(card);
+    connect(card, &StepCard::opened, this, [this, card] {
+        for (const Step& other : steps_)
+            if (other.card != card) other.card->setOpen(false);
+    });
+}
+
+void MainWindow::openDialog() {
+    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Open shots or a project"), {},
+                                                            tr("Video and projects (*)"));
+    if (!files.isEmpty()) document_.openFiles(files);
+}
+
+void MainWindow::save(bool chooseName) {
+    QString file = document_.file();
+    if (file.isEmpty() || chooseName)
+        file = QFileDialog::getSaveFileName(this, tr("Save project"), file.isEmpty() ? tr("untitled.yarngap") : file, tr("Yarn Gap project (*.yarngap)"));
+    if (file.isEmpty()) {
+        closing_ = false;
+        return;
+    }
+    if (!file.endsWith(QLatin1String(".yarngap"))) file += QStringLiteral(".yarngap");
+    document_.save(file);
+}
+
+void MainWindow::showTrouble(const QString& sentence) {
+    closing_ = false;
+    noticeText_->setText(sentence);
+    notice_->show();
+}
+
+void MainWindow::rebuild() {
+    const Shot* shot = document_.current();
+    const auto index = document_.currentMedia();
+    const auto timing = document_.currentTiming();
+    try {
+        if (index && timing) {
+            if (index != sourceIndex_) {
+                sourceIndex_ = index;
+                source_ = std::make_shared<FrameSource>(index, std::size_t{192} << 20);
+            }
+            // The playhead stays on its source moment when the timing changes.
+            const std::int64_t moment = plan_ ? workspace_.sourceFrameAtPlayhead() : timing->from;
+            const bool sameShot = plan_ != nullptr && shot->media == sourceIndex_->facts.path;
+            auto plan = std::make_shared<const FramePlan>(makePlan(*timing, shot->method, index->frames()));
+            const bool sameLength = plan_ && plan_->rows.size() == plan->rows.size();
+            plan_ = plan;
+            const auto maker = std::make_shared<const FrameMaker>(source_, vectors_, FlowOptions{.quality = shot->quality});
+            preview_.setShot(maker, plan_);
+            player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
+            if (sameShot && !sameLength)
+                player_.goTo((Rational(moment - timing->from) / timing->step()).round());
+            chart_->setPlan(plan_, *timing);
+            gapView_->setShot(plan_, *timing, index->facts);
+        } else {
+            plan_.reset();
+            preview_.setShot(nullptr, nullptr);
+            player_.setRange(0, 24);
+            chart_->setPlan(nullptr, {});
+            QString words = tr("Drop a video file here, or press Ctrl+O to open one.");
+            QImage standIn;
+            if (shot) {
+                const MediaState& state = document_.media().state(shot->media);
+                standIn = state.firstPicture;
+                words = state.stage == MediaState::Stage::failed ? state.trouble
+                        : state.stage == MediaState::Stage::opening ? tr("Opening %1…").arg(QString::fromStdString(shot->name))
+                                                                    : tr("First frame. Counting frames, %1 %…").arg(static_cast<int>(state.progress * 100));
+            }
+            gapView_->setStandIn(standIn, words);
+        }
+    } catch (const Error& error) {
+        showTrouble(QString::fromStdString(error.what()));
+    }
+    refreshSteps();
+    refreshTopBar();
+}
+
+void MainWindow::refreshSteps() {
+    for (const Step& step : steps_) {
+        step.card->setVisible(document_.current() != nullptr);
+        if (document_.current()) step.card->setOutcome(step.body->refresh());
+    }
+}
+
+void MainWindow::refreshTopBar() {
+    const Shot* shot = document_.current();
+    const QString file = document_.file();
+    projectName_->setText(file.isEmpty() ? (shot ? tr("New project") : tr("Yarn Gap")) : QString::fromStdString(document_.project().name));
+    const QString state = !shot ? QString() : file.isEmpty() ? tr("not saved yet") : document_.hasUnsavedChanges() ? tr("unsaved changes") : tr("saved");
+    shotName_->setText(shot ? QString::fromStdString(shot->name) + QStringLiteral(" · ") + state : QString());
+    save_->setEnabled(shot != nullptr);
+    QUndoStack& undo = document_.undoStack();
+    undo_->setEnabled(undo.canUndo());
+    redo_->setEnabled(undo.canRedo());
+    undo_->setToolTip(undo.canUndo() ? tr("Undo %1 (Ctrl+Z)").arg(undo.undoText()) : tr("Nothing to undo"));
+    redo_->setToolTip(undo.canRedo() ? tr("Redo %1 (Ctrl+Shift+Z)").arg(undo.redoText()) : tr("Nothing to redo"));
+    renderBar_->setVisible(render_.running());
+    const RenderProgress& p = render_.progress();
+    QString text;
+    if (render_.running()) {
+        const auto percent = p.total > 0 ? p.done * 100 / p.total : 0;
+        renderBar_->setValue(static_cast<int>(percent));
+        text = tr("Rendering %1 %2 %").arg(render_.shotName()).arg(percent);
+        if (p.secondsLeft >= 90) text += tr(" · %1 min left").arg(static_cast<int>(p.secondsLeft / 60 + 0.5));
+        else if (p.secondsLeft >= 0) text += tr(" · %1 s left").arg(static_cast<int>(p.secondsLeft + 0.5));
+    } else if (render_.failed()) {
+        text = tr("Render failed; see Render");
+    } else if (render_.report()) {
+        text = tr("%1 rendered").arg(render_.shotName());
+    }
+    renderText_->setText(text);
+    if (closing_ && !document_.hasUnsavedChanges()) close();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* drag) {
+    if (!localFiles(*drag->mimeData()).isEmpty()) drag->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* drop) {
+    document_.openFiles(localFiles(*drop->mimeData()));
+    drop->acceptProposedAction();
+}
+
+void MainWindow::closeEvent(QCloseEvent* close) {
+    if (render_.running()) {
+        showTrouble(tr("A render is going on. Cancel it, or wait for its end, before closing."));
+        close->ignore();
+        return;
+    }
+    close->accept();
+}
+
+bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
+    // The keys of the transport work wherever the focus is, but for fields that take text.
+    if (happened->type() != QEvent::KeyPress || !isActiveWindow()) return QWidget::eventFilter(watched, happened);
+    QWidget* focus = QApplication::focusWidget();
+    if (focus != nullptr && focus->window() != this) return QWidget::eventFilter(watched, happened);
+    if (qobject_cast<QLineEdit*>(focus) || qobject_cast<QComboBox*>(focus) || QApplication::activePopupWidget())
+        return QWidget::eventFilter(watched, happened);
+    if (!watched->isWidgetType() || (focus && watched != focus)) return QWidget::eventFilter(watched, happened);
+    const auto* key = static_cast<QKeyEvent*>(happened);
+    // Space presses a focused button; that is what its user expects.
+    if (key->key() == Qt::Key_Space && qobject_cast<QAbstractButton*>(focus) && !focus->objectName().isEmpty() && focus->objectName() != QLatin1String("playButton"))
+        return QWidget::eventFilter(watched, happened);
+    if (handleKey(key->key(), key->modifiers())) return true;
+    return QWidget::eventFilter(watched, happened);
+}
+
+bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
+    const bool shift = modifiers == Qt::ShiftModifier;
+    if (!plan_ || (modifiers != Qt::NoModifier && modifiers != Qt::KeypadModifier && !shift)) return false;
+    switch (key) {
+    case Qt::Key_Space: player_.togglePlay(); return true;
+    case Qt::Key_J: player_.shuttle(-1); return true;
+    case Qt::Key_K: player_.pause(); return true;
+    case Qt::Key_L: player_.shuttle(1); return true;
+    case Qt::Key_Left: shift ? gapView_->goToOriginal(-1) : player_.goTo(player_.playhead() - 1); return true;
+    case Qt::Key_Right: shift ? gapView_->goToOriginal(1) : player_.goTo(player_.playhead() + 1); return true;
+    case Qt::Key_Home: player_.goTo(0); return true;
+    case Qt::Key_End: player_.goTo(player_.frames() - 1); return true;
+    case Qt::Key_I: trim_->setInAtPlayhead(); return true;
+    case Qt::Key_O: trim_->setOutAtPlayhead(); return true;
+    case Qt::Key_1: inBetweens_->setMethod(Method::sample); return true;
+    case Qt::Key_2: inBetweens_->setMethod(Method::blend); return true;
+    case Qt::Key_3: inBetweens_->setMethod(Method::flow); return true;
+    default: return false;
+    }
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,87 @@
+// The main window: shots and steps, the gap view, the thread chart.
+#pragma once
+
+#include "app/document.h"
+#include "app/gap_view.h"
+#include "app/shot_list.h"
+#include "app/steps.h"
+#include "app/thread_chart.h"
+
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QWidget>
+
+#include <memory>
+
+namespace yarngap::app {
+
+class MainWindow : public QWidget {
+    Q_OBJECT
+  public:
+    explicit MainWindow(QWidget* parent = nullptr);
+    ~MainWindow() override;
+    MainWindow(const MainWindow&) = delete;
+    MainWindow& operator=(const MainWindow&) = delete;
+    MainWindow(MainWindow&&) = delete;
+    MainWindow& operator=(MainWindow&&) = delete;
+
+    [[nodiscard]] Document& document() { return document_; }
+    [[nodiscard]] Player& player() { return player_; }
+    [[nodiscard]] Preview& preview() { return preview_; }
+    [[nodiscard]] RenderController& render() { return render_; }
+    [[nodiscard]] GapView& gapView() { return *gapView_; }
+    [[nodiscard]] const std::shared_ptr<const FramePlan>& plan() const { return plan_; }
+
+  protected:
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+    void closeEvent(QCloseEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+  private:
+    void buildTopBar(class QVBoxLayout& page);
+    QWidget* buildColumn();
+    void addStep(const QString& title, const QString& objectName, StepBody* body);
+    void openDialog();
+    void save(bool chooseName);
+    void showTrouble(const QString& sentence);
+    void rebuild(); ///< plan and maker for the current shot, then all views
+    void refreshSteps();
+    void refreshTopBar();
+    bool handleKey(int key, Qt::KeyboardModifiers modifiers);
+
+    Document document_;
+    Player player_;
+    Preview preview_;
+    RenderController render_;
+    std::shared_ptr<VectorStore> vectors_;
+    std::shared_ptr<FrameSource> source_; // of the current shot's media
+    std::shared_ptr<const MediaIndex> sourceIndex_;
+    std::shared_ptr<const FramePlan> plan_;
+    Workspace workspace_;
+
+    QLabel* projectName_;
+    QLabel* shotName_;
+    QProgressBar* renderBar_;
+    QLabel* renderText_;
+    QPushButton* undo_;
+    QPushButton* redo_;
+    QPushButton* save_;
+    QWidget* notice_;
+    QLabel* noticeText_;
+    ShotList* shotList_;
+    struct Step {
+        StepCard* card;
+        StepBody* body;
+    };
+    std::vector<Step> steps_;
+    class QVBoxLayout* stepLayout_;
+    TrimStep* trim_;
+    InBetweensStep* inBetweens_;
+    GapView* gapView_;
+    ThreadChart* chart_;
+    bool closing_ = false;
+};
+
+} // namespace yarngap::app

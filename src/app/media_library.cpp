@@ -1,0 +1,101 @@
+#include "app/media_library.h"
+
+#include "core/error.h"
+
+#include <chrono>
+
+namespace yarngap::app {
+
+namespace {
+
+constexpr Size thumbnailBox{100, 56};
+constexpr Size firstPictureBox{1280, 800};
+
+QImage pictureFor(const Image& image, const MediaFacts& facts, Size box) {
+    const Size whole{image.width(), image.height()};
+    const Size target = fitted(image.width(), image.height(), facts.pixelAspect.toDouble(),
+                               {std::min(box.width, whole.width), std::min(box.height, whole.height)});
+    return toQImage(toScreenRgb(image, facts.colour, target.width, target.height));
+}
+
+QString keyOf(const std::filesystem::path& path) { return QString::fromStdString(path.string()); }
+
+} // namespace
+
+QImage toQImage(const RgbPicture& picture) {
+    return QImage(picture.bgra.data(), picture.width, picture.height, static_cast<qsizetype>(picture.stride),
+                  QImage::Format_RGB32)
+        .copy();
+}
+
+MediaLibrary::MediaLibrary(QObject* parent) : QObject(parent) {}
+
+const MediaState& MediaLibrary::state(const std::filesystem::path& path) const {
+    static const MediaState unknown;
+    const auto it = states_.constFind(keyOf(path));
+    return it == states_.constEnd() ? unknown : *it;
+}
+
+template <typename Change>
+void MediaLibrary::update(const QString& path, Change change) {
+    postTo(this, [this, path, change = std::move(change)] {
+        change(states_[path]);
+        Q_EMIT changed(path);
+    });
+}
+
+void MediaLibrary::open(const std::filesystem::path& path) {
+    const QString key = keyOf(path);
+    if (const auto it = states_.constFind(key); it != states_.constEnd() && it->stage != MediaState::Stage::failed) return;
+    states_[key] = {};
+    states_[key].facts.path = path;
+    tasks_.runSoon([this, key](const std::stop_token&) { openFirstPicture(key); });
+    tasks_.run([this, key](const std::stop_token& stop) {
+        const std::filesystem::path file = key.toStdString();
+        auto lastShown = std::chrono::steady_clock::now();
+        try {
+            auto index = std::make_shared<const MediaIndex>(buildIndex(
+                file,
+                [&](double share) {
+                    const auto now = std::chrono::steady_clock::now();
+                    if (now - lastShown < std::chrono::milliseconds(100)) return;
+                    lastShown = now;
+                    update(key, [share](MediaState& s) { s.progress = share; });
+                },
+                stop));
+            update(key, [index](MediaState& s) {
+                s.index = index;
+                s.facts = index->facts;
+                s.stage = MediaState::Stage::ready;
+            });
+        } catch (const Cancelled&) {
+            return;
+        } catch (const std::exception& error) {
+            update(key, [text = QString::fromStdString(error.what())](MediaState& s) {
+                s.stage = MediaState::Stage::failed;
+                s.trouble = text;
+            });
+        }
+    });
+    Q_EMIT changed(key);
+}
+
+void MediaLibrary::openFirstPicture(const QString& path) {
+    try {
+        MediaFacts facts;
+        const ImagePtr image = decodeFirstPicture(path.toStdString(), facts);
+        const QImage first = pictureFor(*image, facts, firstPictureBox);
+        const QImage thumbnail = pictureFor(*image, facts, thumbnailBox);
+        update(path, [facts, first, thumbnail](MediaState& s) {
+            if (s.stage != MediaState::Stage::opening) return;
+            s.facts = facts;
+            s.firstPicture = first;
+            s.thumbnail = thumbnail;
+            s.stage = MediaState::Stage::indexing;
+        });
+    } catch (const std::exception&) {
+        // Building the index meets the same trouble and reports it.
+    }
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,54 @@
+// The media behind the shots, opened in the background.
+#pragma once
+
+#include "app/background_tasks.h"
+#include "core/image/rgb_picture.h"
+#include "core/media/frame_source.h"
+
+#include <QHash>
+#include <QImage>
+#include <QObject>
+
+#include <memory>
+
+namespace yarngap::app {
+
+/// What is known of a media file by now.
+struct MediaState {
+    enum class Stage { opening, indexing, ready, failed };
+    Stage stage = Stage::opening;
+    MediaFacts facts;   ///< the file's claims while indexing, complete when ready
+    QImage thumbnail;   ///< first picture, small; null until decoded
+    QImage firstPicture; ///< first picture for showing at once, at most 1280 wide
+    double progress = 0; ///< of indexing
+    QString trouble;    ///< sentence when failed
+    std::shared_ptr<const MediaIndex> index; ///< when ready
+};
+
+/// Opens each file once. First pictures of all files come before any index, so that something is on screen
+/// at once.
+class MediaLibrary : public QObject {
+    Q_OBJECT
+  public:
+    explicit MediaLibrary(QObject* parent = nullptr);
+
+    /// Starts opening `path` unless that was done; see `changed`.
+    void open(const std::filesystem::path& path);
+    [[nodiscard]] const MediaState& state(const std::filesystem::path& path) const;
+
+  Q_SIGNALS:
+    void changed(const QString& path);
+
+  private:
+    void openFirstPicture(const QString& path);
+    template <typename Change>
+    void update(const QString& path, Change change);
+
+    QHash<QString, MediaState> states_;
+    BackgroundTasks tasks_; // last: stops before the states go
+};
+
+/// A screen picture as QImage.
+QImage toQImage(const RgbPicture& picture);
+
+} // namespace yarngap::app

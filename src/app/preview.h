@@ -1,0 +1,110 @@
+// Output frames for the screen, made in the background by the same FrameMaker that renders.
+#pragma once
+
+#include "core/image/rgb_picture.h"
+#include "core/synthesis/frame_maker.h"
+
+#include <QImage>
+#include <QObject>
+#include <QString>
+
+#include <condition_variable>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <thread>
+#include <vector>
+
+namespace yarngap::app {
+
+/// A made picture as the screen shows it.
+struct PreviewPicture {
+    QImage image;
+    std::optional<double> doubt;
+    QString trouble; ///< sentence when it could not be made; the image is null then
+};
+using PreviewPicturePtr = std::shared_ptr<const PreviewPicture>;
+
+/// Makes and keeps screen pictures. Pictures are kept by content, so one made with other settings is never
+/// shown, and going back to earlier settings finds the earlier pictures.
+///
+/// The frame asked for comes first, then the source frames beside it, then frames ahead of the playhead.
+class Preview : public QObject {
+    Q_OBJECT
+  public:
+    static constexpr std::size_t pictureBytes = std::size_t{192} << 20;
+
+    explicit Preview(QObject* parent = nullptr);
+    ~Preview() override;
+    Preview(const Preview&) = delete;
+    Preview& operator=(const Preview&) = delete;
+    Preview(Preview&&) = delete;
+    Preview& operator=(Preview&&) = delete;
+
+    /// Shot to show from now on; a null maker for none.
+    void setShot(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan);
+    /// Size in device pixels at which output frames and the source frames beside them are made.
+    void setSizes(Size picture, Size flank);
+    /// The output frame to make first, and whether frames are needed ahead of (1) or behind (−1) it.
+    void want(std::int64_t output, int direction);
+
+    /// The picture of output frame `output` under the present settings and size, or null.
+    [[nodiscard]] PreviewPicturePtr picture(std::int64_t output);
+    /// Source frame `n`, small, or null.
+    [[nodiscard]] PreviewPicturePtr sourcePicture(std::int64_t n);
+    /// For each output frame whether its picture is at hand.
+    [[nodiscard]] const std::vector<std::uint8_t>& ready() const { return ready_; }
+
+  Q_SIGNALS:
+    void pictureReady(qint64 output);
+    void sourceReady(qint64 frame);
+    void readyReset(); ///< `ready` changed as a whole
+
+  private:
+    struct Job {
+        std::shared_ptr<const FrameMaker> maker;
+        std::shared_ptr<const FramePlan> plan;
+        std::optional<std::int64_t> output; ///< else a source frame
+        std::int64_t source = 0;
+        Size size;
+        std::string key;
+        std::uint64_t revision = 0;
+    };
+    void loop(const std::stop_token& stop);
+    std::optional<Job> nextJob();
+    std::optional<Job> outputJob(std::int64_t output);
+    std::optional<Job> sourceJob(std::int64_t frame);
+    void make(const Job& job, const std::stop_token& stop);
+    void interruptIfUseless();
+    [[nodiscard]] std::string outputKey(const FrameMaker& maker, const PlanRow& row) const;
+    [[nodiscard]] std::string sourceKey(const FrameMaker& maker, std::int64_t frame) const;
+    void markReady(std::int64_t output);
+    void rescanReady();
+
+    LruCache<std::string, PreviewPicturePtr> pictures_{pictureBytes};
+    std::vector<std::uint8_t> ready_; // interface thread only
+    int sinceRescan_ = 0;
+
+    mutable std::mutex mutex_; // guards what follows
+    std::condition_variable_any wake_;
+    std::shared_ptr<const FrameMaker> maker_;
+    std::shared_ptr<const FramePlan> plan_;
+    Size size_{960, 540};
+    Size flankSize_{128, 72};
+    std::int64_t wanted_ = 0;
+    int direction_ = 1;
+    std::uint64_t revision_ = 0;
+    std::optional<Job> current_;
+    std::stop_source currentStop_;
+    std::jthread thread_;
+};
+
+/// Source frames to show beside an output frame: the two it lies between, or the ones before and after an
+/// original. Absent at the ends of the file.
+struct Flanks {
+    std::optional<std::int64_t> before;
+    std::optional<std::int64_t> after;
+};
+Flanks flanksOf(const PlanRow& row, std::int64_t mediaFrames);
+
+} // namespace yarngap::app

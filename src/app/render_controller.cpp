@@ -1,0 +1,86 @@
+#include "app/render_controller.h"
+
+#include "app/background_tasks.h"
+
+#include <chrono>
+
+namespace yarngap::app {
+
+namespace {
+
+constexpr std::size_t renderCacheBytes = std::size_t{96} << 20; // reading goes straight through
+
+} // namespace
+
+RenderController::~RenderController() = default; // the thread is asked to stop and joined
+
+void RenderController::start(const QString& shotName, FramePlan plan, std::shared_ptr<const MediaIndex> index,
+                             std::shared_ptr<VectorStore> vectors, FlowOptions flow, RenderOptions options) {
+    if (running_) return;
+    running_ = true;
+    failed_ = false;
+    report_.reset();
+    outcome_.clear();
+    shotName_ = shotName;
+    progress_ = {0, static_cast<std::int64_t>(plan.rows.size()), -1};
+    const std::uint64_t generation = ++generation_;
+    const auto target = QString::fromStdString(options.target.string());
+    std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
+    thread_ = std::jthread([this, generation, target, plan = std::move(plan), index = std::move(index),
+                            vectors = std::move(vectors), flow, options = std::move(options),
+                            previous = std::move(previous)](const std::stop_token& stop) mutable {
+        if (previous.joinable()) previous.join();
+        const auto finish = [&](const QString& outcome, bool failure, std::optional<RenderReport> report) {
+            postTo(this, [this, generation, outcome, failure, report = std::move(report)] {
+                if (generation == generation_) end(outcome, failure, report);
+            });
+        };
+        try {
+            const FrameMaker maker(std::make_shared<FrameSource>(index, renderCacheBytes), vectors, flow);
+            RenderJob job(maker, std::move(plan), std::move(options));
+            auto lastShown = std::chrono::steady_clock::now();
+            const auto onProgress = [&](const RenderProgress& p) {
+                const auto now = std::chrono::steady_clock::now();
+                if (now - lastShown < std::chrono::milliseconds(100) && p.done < p.total) return;
+                lastShown = now;
+                postTo(this, [this, p] {
+                    progress_ = p;
+                    Q_EMIT changed();
+                });
+            };
+            // Tell the end before the job's last thread is joined: a long estimation may still be in it.
+            try {
+                RenderReport report = job.run(onProgress, stop);
+                finish(tr("%n frames written to %1.", nullptr, static_cast<int>(report.frames)).arg(target), false, std::move(report));
+            } catch (const Cancelled&) {
+                finish(tr("Cancelled; nothing was written."), false, std::nullopt);
+            }
+        } catch (const std::exception& error) {
+            finish(QString::fromStdString(error.what()), true, std::nullopt);
+        }
+    });
+    Q_EMIT changed();
+}
+
+void RenderController::cancel() {
+    if (running_) thread_.request_stop();
+}
+
+void RenderController::forgetOutcome() {
+    if (running_ || outcome_.isEmpty()) return;
+    outcome_.clear();
+    failed_ = false;
+    report_.reset();
+    Q_EMIT changed();
+}
+
+void RenderController::end(const QString& outcome, bool failed, std::optional<RenderReport> report) {
+    running_ = false;
+    failed_ = failed;
+    outcome_ = outcome;
+    report_ = std::move(report);
+    Q_EMIT changed();
+    Q_EMIT finished();
+}
+
+} // namespace yarngap::app

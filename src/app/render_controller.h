@@ -1,0 +1,58 @@
+// A render that goes on while the editor works.
+#pragma once
+
+#include "core/render/render_job.h"
+
+#include <QObject>
+#include <QString>
+
+#include <optional>
+#include <stop_token>
+#include <thread>
+
+namespace yarngap::app {
+
+/// Runs one render at a time in the background.
+class RenderController : public QObject {
+    Q_OBJECT
+  public:
+    explicit RenderController(QObject* parent = nullptr) : QObject(parent) {}
+    ~RenderController() override;
+    RenderController(const RenderController&) = delete;
+    RenderController& operator=(const RenderController&) = delete;
+    RenderController(RenderController&&) = delete;
+    RenderController& operator=(RenderController&&) = delete;
+
+    [[nodiscard]] bool running() const { return running_; }
+    [[nodiscard]] const RenderProgress& progress() const { return progress_; }
+    /// Name of the shot being rendered.
+    [[nodiscard]] const QString& shotName() const { return shotName_; }
+    /// How the last render ended: a sentence, empty before the first.
+    [[nodiscard]] const QString& outcome() const { return outcome_; }
+    [[nodiscard]] bool failed() const { return failed_; }
+    [[nodiscard]] const std::optional<RenderReport>& report() const { return report_; }
+
+    void start(const QString& shotName, FramePlan plan, std::shared_ptr<const MediaIndex> index,
+               std::shared_ptr<VectorStore> vectors, FlowOptions flow, RenderOptions options);
+    void cancel();
+    /// Forgets how the last render ended, once it no longer describes the shot.
+    void forgetOutcome();
+
+  Q_SIGNALS:
+    void changed();
+    void finished(); ///< done, failed or cancelled; see outcome
+
+  private:
+    void end(const QString& outcome, bool failed, std::optional<RenderReport> report);
+
+    bool running_ = false;
+    bool failed_ = false;
+    RenderProgress progress_;
+    QString shotName_;
+    QString outcome_;
+    std::optional<RenderReport> report_;
+    std::uint64_t generation_ = 0;
+    std::jthread thread_;
+};
+
+} // namespace yarngap::app

@@ -1,0 +1,161 @@
+#include "app/steps.h"
+
+#include "core/error.h"
+
+#include <QDesktopServices>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QUrl>
+#include <QVBoxLayout>
+
+namespace yarngap::app {
+
+namespace {
+
+constexpr std::initializer_list<OutputFormat> formats{OutputFormat::ffv1Mkv, OutputFormat::h264Mp4, OutputFormat::proresMov,
+                                                      OutputFormat::pngSequence};
+
+QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }
+
+QString duration(double seconds) {
+    const auto s = static_cast<int>(seconds + 0.5);
+    return s < 60 ? RenderStep::tr("%1 s").arg(s) : RenderStep::tr("%1 min %2 s").arg(s / 60).arg(s % 60);
+}
+
+} // namespace
+
+RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors)
+    : StepBody(workspace), vectors_(std::move(vectors)), format_(new QComboBox), target_(new QLineEdit),
+      choose_(new QPushButton(tr("Choose…"))), replaces_(faintLabel()), start_(new QPushButton(tr("Render"))),
+      cancel_(new QPushButton(tr("Cancel"))), openFolder_(new QPushButton(tr("Open folder"))), progress_(new QProgressBar),
+      status_(faintLabel()) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(10, 2, 10, 10);
+    layout->setSpacing(8);
+    layout->addWidget(format_);
+    layout->addWidget(target_);
+    layout->addWidget(replaces_);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(8);
+    row->addWidget(choose_);
+    row->addWidget(start_, 1);
+    row->addWidget(cancel_, 1);
+    layout->addLayout(row);
+    layout->addWidget(progress_);
+    layout->addWidget(status_);
+    layout->addWidget(openFolder_);
+
+    format_->setObjectName(QStringLiteral("formatBox"));
+    format_->setAccessibleName(tr("Output format"));
+    target_->setObjectName(QStringLiteral("targetField"));
+    target_->setAccessibleName(tr("Output file"));
+    start_->setObjectName(QStringLiteral("renderButton"));
+    start_->setProperty("role", "main");
+    cancel_->setObjectName(QStringLiteral("cancelButton"));
+    openFolder_->setObjectName(QStringLiteral("openFolderButton"));
+    status_->setObjectName(QStringLiteral("renderStatus"));
+    progress_->setTextVisible(false);
+    progress_->setAccessibleName(tr("Render progress"));
+    for (const OutputFormat f : formats)
+        format_->addItem(text(name(f)), static_cast<int>(f));
+
+    connect(format_, &QComboBox::activated, this, [this] {
+        const QFileInfo file(target_->text());
+        if (!target_->text().isEmpty())
+            target_->setText(file.path() + QLatin1Char('/') + file.completeBaseName() + text(extension(format())));
+        refresh();
+    });
+    connect(target_, &QLineEdit::textEdited, this, [this](const QString& typed) {
+        targetTyped_ = true;
+        for (const OutputFormat f : formats)
+            if (typed.endsWith(text(extension(f)), Qt::CaseInsensitive)) format_->setCurrentIndex(format_->findData(static_cast<int>(f)));
+        refresh();
+    });
+    connect(choose_, &QPushButton::clicked, this, &RenderStep::chooseTarget);
+    connect(start_, &QPushButton::clicked, this, &RenderStep::start);
+    connect(cancel_, &QPushButton::clicked, this, [this] { workspace_.render.cancel(); });
+    connect(openFolder_, &QPushButton::clicked, this, [this] {
+        QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(target_->text()).absolutePath()));
+    });
+    connect(&workspace_.render, &RenderController::changed, this, [this] { refresh(); });
+}
+
+OutputFormat RenderStep::format() const { return static_cast<OutputFormat>(format_->currentData().toInt()); }
+
+void RenderStep::suggestTarget() {
+    const Shot* shot = workspace_.document.current();
+    const QString key = shot ? QString::fromStdString(shot->media.string() + shot->name) : QString();
+    if (key == suggestedFor_) return;
+    suggestedFor_ = key;
+    targetTyped_ = false;
+    if (!shot) return;
+    const QFileInfo media(QString::fromStdString(shot->media.string()));
+    target_->setText(media.absolutePath() + QLatin1Char('/') + QString::fromStdString(shot->name) + QStringLiteral("_yarngap") +
+                     text(extension(format())));
+}
+
+void RenderStep::chooseTarget() {
+    const QString chosen = QFileDialog::getSaveFileName(this, tr("Render to"), target_->text(),
+                                                        tr("Video or pictures (*.mkv *.mp4 *.mov *.png)"), nullptr,
+                                                        QFileDialog::DontConfirmOverwrite);
+    if (chosen.isEmpty()) return;
+    target_->setText(chosen);
+    Q_EMIT target_->textEdited(chosen);
+}
+
+void RenderStep::start() {
+    const auto plan = workspace_.plan();
+    const auto media = workspace_.document.currentMedia();
+    const Shot* shot = workspace_.document.current();
+    if (!plan || !media || !shot) return;
+    std::filesystem::path target = target_->text().toStdString();
+    if (target.extension().empty()) target += extension(format());
+    try {
+        const OutputFormat wanted = formatForTarget(target);
+        workspace_.render.start(QString::fromStdString(shot->name), *plan, media, vectors_, {.quality = shot->quality},
+                                {target, wanted, workspace_.document.currentTiming()->outputRate});
+    } catch (const Error& error) {
+        status_->setText(QString::fromStdString(error.what()));
+    }
+}
+
+QString RenderStep::refresh() {
+    suggestTarget();
+    const RenderController& render = workspace_.render;
+    const bool ready = workspace_.plan() != nullptr;
+    const bool running = render.running();
+    const bool exists = !target_->text().isEmpty() && QFileInfo::exists(target_->text());
+    replaces_->setVisible(exists && !running && !render.report());
+    replaces_->setText(tr("This file exists and will be replaced."));
+    start_->setVisible(!running);
+    start_->setEnabled(ready && !target_->text().isEmpty());
+    start_->setText(exists && !render.report() ? tr("Render and replace") : tr("Render"));
+    cancel_->setVisible(running);
+    progress_->setVisible(running);
+    openFolder_->setVisible(!running && render.report().has_value());
+    const RenderProgress& p = render.progress();
+    if (running) {
+        progress_->setRange(0, 1000);
+        progress_->setValue(p.total > 0 ? static_cast<int>(p.done * 1000 / p.total) : 0);
+        status_->setText(tr("%1: frame %2 of %3").arg(render.shotName()).arg(p.done).arg(p.total) +
+                         (p.secondsLeft >= 0 ? tr(", %1 left").arg(duration(p.secondsLeft)) : QString()));
+    } else {
+        QString told = render.outcome();
+        if (const auto& r = render.report()) {
+            told += tr(" %1 original, %2 repeat, %3 blend, %4 flow, %5 held, in %6.")
+                        .arg(r->originals).arg(r->repeats).arg(r->blends).arg(r->flows).arg(r->held).arg(duration(r->seconds));
+            for (const std::string& note : r->notes)
+                told += QLatin1Char('\n') + QString::fromStdString(note);
+        }
+        status_->setText(told);
+    }
+    status_->setVisible(!status_->text().isEmpty());
+    status_->setStyleSheet(render.failed() ? QStringLiteral("color: #A63A2B;") : QString());
+    const QString format = text(name(this->format()));
+    if (running) return tr("%1 %").arg(p.total > 0 ? p.done * 100 / p.total : 0);
+    if (render.failed()) return tr("failed");
+    return render.report() ? tr("%1, done").arg(format) : tr("%1, not started").arg(format);
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,136 @@
+// The steps of the job, in order, as a column of cards.
+#pragma once
+
+#include "app/document.h"
+#include "app/player.h"
+#include "app/render_controller.h"
+#include "app/step_card.h"
+#include "app/value_field.h"
+#include "core/time/frame_plan.h"
+
+#include <QButtonGroup>
+#include <QComboBox>
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QWidget>
+
+#include <functional>
+#include <memory>
+
+namespace yarngap::app {
+
+/// What the steps show and change.
+struct Workspace {
+    Document& document;
+    Player& player;
+    RenderController& render;
+    std::function<std::shared_ptr<const FramePlan>()> plan; ///< of the current shot, null until its media is ready
+    std::function<std::int64_t()> sourceFrameAtPlayhead;
+};
+
+/// Body of a step. `refresh` shows the present state and returns the outcome for the step's line.
+class StepBody : public QWidget {
+    Q_OBJECT
+  public:
+    explicit StepBody(Workspace& workspace) : workspace_(workspace) {}
+    virtual QString refresh() = 0;
+
+  protected:
+    /// Runs an edit of the timing from a field; refusals are shown on the field.
+    void apply(ValueField& field, const QString& text, int kind, const std::function<Timing(const Timing&)>& change);
+    Workspace& workspace_;
+};
+
+class FootageStep : public StepBody {
+    Q_OBJECT
+  public:
+    explicit FootageStep(Workspace& workspace);
+    QString refresh() override;
+
+  private:
+    QLabel* facts_;
+    QLabel* remark_;
+    QProgressBar* progress_;
+};
+
+class TrimStep : public StepBody {
+    Q_OBJECT
+  public:
+    explicit TrimStep(Workspace& workspace);
+    QString refresh() override;
+    /// Puts the first or last source frame at the playhead.
+    void setInAtPlayhead();
+    void setOutAtPlayhead();
+
+  private:
+    void setFrames(ValueField& field, const QString& what, int kind, std::int64_t from, std::int64_t to);
+    ValueField* in_;
+    ValueField* out_;
+    QLabel* count_;
+    QLabel* problem_;
+};
+
+class TimingStep : public StepBody {
+    Q_OBJECT
+  public:
+    explicit TimingStep(Workspace& workspace);
+    QString refresh() override;
+
+  private:
+    void setRate(const QString& text);
+    ValueField* speed_;
+    ValueField* factor_;
+    ValueField* frames_;
+    ValueField* seconds_;
+    ValueField* timecode_;
+    QComboBox* rate_;
+    QLabel* counts_;
+    QLabel* made_;
+    QLabel* tail_;
+    QLabel* problem_;
+    QPushButton* everyFrame_;
+    QPushButton* sameLength_;
+};
+
+class InBetweensStep : public StepBody {
+    Q_OBJECT
+  public:
+    explicit InBetweensStep(Workspace& workspace);
+    QString refresh() override;
+    void setMethod(Method method);
+
+  private:
+    QButtonGroup* methods_;
+    QComboBox* quality_;
+    QLabel* qualityLabel_;
+    QLabel* explanation_;
+};
+
+class RenderStep : public StepBody {
+    Q_OBJECT
+  public:
+    RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors);
+    QString refresh() override;
+
+  private:
+    void start();
+    void chooseTarget();
+    void suggestTarget();
+    [[nodiscard]] OutputFormat format() const;
+
+    std::shared_ptr<VectorStore> vectors_;
+    QComboBox* format_;
+    QLineEdit* target_;
+    QPushButton* choose_;
+    QLabel* replaces_;
+    QPushButton* start_;
+    QPushButton* cancel_;
+    QPushButton* openFolder_;
+    QProgressBar* progress_;
+    QLabel* status_;
+    QString suggestedFor_; // shot the suggestion was made for
+    bool targetTyped_ = false;
+};
+
+} // namespace yarngap::app

@@ -1,0 +1,393 @@
+#include "app/thread_chart.h"
+
+#include "app/frame_shapes.h"
+#include "app/theme.h"
+#include "core/time/timecode.h"
+
+#include <QEvent>
+#include <QHelpEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QToolTip>
+#include <QWheelEvent>
+
+#include <algorithm>
+#include <cmath>
+
+namespace yarngap::app {
+
+namespace {
+
+constexpr double gutter = 84;      // names of the lanes
+constexpr double rightMargin = 24;
+constexpr double sourceY = 64;
+constexpr double outputY = 142;
+constexpr double readyY = 170;
+constexpr double rulerY = 190;
+constexpr double threadScale = 3;  // pixels per frame from which single threads are drawn
+constexpr double shapeScale = 5;   // … and shapes; below, ticks stand for them
+constexpr double ribbonGrain = 6;  // pixels over which ribbons mix the colours of their frames
+constexpr double largestScale = 80;
+
+/// Distance between numbers on a ruler: 1, 2, 5, 10, 20 … frames, at least `wanted`.
+std::int64_t numberStep(double wanted) {
+    std::int64_t step = 1;
+    while (true) {
+        for (const std::int64_t factor : {1, 2, 4, 5})
+            if (static_cast<double>(step * factor) >= wanted) return step * factor;
+        step *= 10;
+    }
+}
+
+QToolButton* chartButton(const QString& label, const QString& tip, QWidget* parent) {
+    auto* button = new QToolButton(parent);
+    button->setText(label);
+    button->setToolTip(tip);
+    button->setAccessibleName(tip);
+    button->setProperty("role", "plain");
+    button->setFocusPolicy(Qt::TabFocus);
+    return button;
+}
+
+} // namespace
+
+ThreadChart::ThreadChart(Player& player, QWidget* parent)
+    : QWidget(parent), player_(player), fitButton_(chartButton(tr("Fit"), tr("Show all output frames"), this)),
+      inButton_(chartButton(QStringLiteral("+"), tr("Zoom in"), this)),
+      outButton_(chartButton(QStringLiteral("−"), tr("Zoom out"), this)) {
+    setObjectName(QStringLiteral("threadChart"));
+    setAccessibleName(tr("Thread chart"));
+    setFocusPolicy(Qt::ClickFocus);
+    setMouseTracking(true);
+    connect(fitButton_, &QToolButton::clicked, this, &ThreadChart::fit);
+    const auto zoomAtPlayhead = [this](double factor) { zoom(factor, xOf(static_cast<double>(player_.playhead()))); };
+    connect(inButton_, &QToolButton::clicked, this, [zoomAtPlayhead] { zoomAtPlayhead(1.5); });
+    connect(outButton_, &QToolButton::clicked, this, [zoomAtPlayhead] { zoomAtPlayhead(1 / 1.5); });
+    connect(&player_, &Player::moved, this, &ThreadChart::keepPlayheadInView);
+}
+
+void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& timing) {
+    const bool other = !plan_ || !plan || plan_->rows.size() != plan->rows.size();
+    plan_ = std::move(plan);
+    timing_ = timing;
+    before_.assign(plan_ ? plan_->rows.size() + 1 : 0, {});
+    for (std::size_t n = 0; plan_ && n < plan_->rows.size(); ++n) {
+        before_[n + 1] = before_[n];
+        ++before_[n + 1][static_cast<std::size_t>(plan_->rows[n].kind)];
+    }
+    if (other && fitted_) fit();
+    else scrollTo(start_);
+    update();
+}
+
+double ThreadChart::laneWidth() const { return std::max(50.0, width() - gutter - rightMargin); }
+
+void ThreadChart::fit() {
+    const double frames = plan_ ? static_cast<double>(plan_->rows.size()) : 1;
+    scale_ = std::min(largestScale, laneWidth() / std::max(1.0, frames));
+    start_ = -0.5;
+    fitted_ = true;
+    update();
+}
+
+void ThreadChart::zoom(double factor, double atX) {
+    if (!plan_) return;
+    const double under = outputAt(atX);
+    const double smallest = std::min(largestScale, laneWidth() / static_cast<double>(std::max<std::size_t>(1, plan_->rows.size())));
+    scale_ = std::clamp(scale_ * factor, smallest, largestScale);
+    fitted_ = scale_ <= smallest;
+    scrollTo(under - (atX - gutter) / scale_);
+}
+
+void ThreadChart::scrollTo(double start) {
+    const double frames = plan_ ? static_cast<double>(plan_->rows.size()) : 1;
+    start_ = std::clamp(start, -0.5, std::max(-0.5, frames - 0.5 - laneWidth() / scale_));
+    update();
+}
+
+double ThreadChart::xOf(double output) const { return gutter + (output - start_) * scale_; }
+double ThreadChart::outputAt(double x) const { return start_ + (x - gutter) / scale_; }
+
+double ThreadChart::sourceX(double position) const {
+    // The source rail runs evenly over the positions that the visible output frames lie at.
+    const double step = timing_.step().toDouble();
+    return xOf((position - static_cast<double>(timing_.from)) / step);
+}
+
+ThreadChart::Visible ThreadChart::visible() const {
+    const auto total = static_cast<std::int64_t>(plan_->rows.size());
+    const auto first = static_cast<std::int64_t>(std::floor(start_)) - 1;
+    const auto last = static_cast<std::int64_t>(std::ceil(outputAt(width()))) + 1;
+    return {std::clamp<std::int64_t>(first, 0, total - 1), std::clamp<std::int64_t>(last, 0, total - 1)};
+}
+
+void ThreadChart::keepPlayheadInView(qint64 frame) {
+    const double x = xOf(static_cast<double>(frame));
+    if (!fitted_ && (x < gutter || x > width() - rightMargin)) scrollTo(static_cast<double>(frame) - laneWidth() / scale_ * 0.1);
+    update();
+}
+
+void ThreadChart::resizeEvent(QResizeEvent* resize) {
+    QWidget::resizeEvent(resize);
+    int x = width() - static_cast<int>(rightMargin);
+    for (QToolButton* button : {fitButton_, inButton_, outButton_}) {
+        button->adjustSize();
+        x -= button->width();
+        button->move(x, 3);
+        x -= 4;
+    }
+    if (fitted_) fit();
+    else scrollTo(start_);
+}
+
+void ThreadChart::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.fillRect(rect(), colour::cloth);
+    p.fillRect(0, 0, width(), 1, colour::seam);
+    p.setRenderHint(QPainter::Antialiasing);
+    drawHeader(p);
+    if (!plan_ || plan_->rows.empty()) return;
+
+    p.setFont(textFont(12));
+    p.setPen(colour::faint);
+    for (const auto& [name, y] : {std::pair{tr("source"), sourceY}, {tr("output"), outputY}, {tr("ready"), readyY}})
+        p.drawText(QRectF(16, y - 10, gutter - 24, 20), Qt::AlignVCenter | Qt::AlignLeft, name);
+
+    const Visible v = visible();
+    p.save();
+    p.setClipRect(QRectF(gutter - 10, 30, width() - gutter + 10 - rightMargin / 2, height() - 30));
+    if (scale_ >= threadScale) drawThreads(p, v);
+    else drawRibbons(p, v);
+    drawSourceRail(p, v);
+    drawOutputRail(p, v);
+    drawStitchLine(p, v);
+    drawPlayhead(p);
+    p.restore();
+}
+
+void ThreadChart::drawHeader(QPainter& p) const {
+    p.setFont(textFont(11, QFont::DemiBold));
+    p.setPen(colour::faint);
+    p.drawText(QRectF(16, 4, 200, 24), Qt::AlignVCenter | Qt::AlignLeft, tr("THREAD CHART"));
+    if (!plan_ || plan_->rows.empty()) {
+        p.setFont(textFont(12));
+        p.drawText(QRectF(0, 30, width(), height() - 30), Qt::AlignCenter, tr("Source frames, output frames and the threads between them appear here."));
+        return;
+    }
+    p.setFont(textFont(12));
+    const Timecode timecode(timing_.outputRate);
+    const auto str = [](const std::string& s) { return QString::fromStdString(s); };
+    const double right = outButton_->x() - 12;
+    const Visible v = visible();
+    const QString range = tr("%1 → %2 fps · %3 to %4").arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()),
+                                                           str(timecode.format(v.first)), str(timecode.format(v.last)));
+    p.drawText(QRectF(0, 4, right, 24), Qt::AlignVCenter | Qt::AlignRight, range);
+    drawLegend(p, right - p.fontMetrics().horizontalAdvance(range) - 32);
+}
+
+void ThreadChart::drawLegend(QPainter& p, double right) const {
+    double x = 130;
+    for (const FrameKind kind : {FrameKind::original, FrameKind::repeat, FrameKind::blend, FrameKind::flow, FrameKind::held}) {
+        const std::int64_t n = before_.back()[static_cast<std::size_t>(kind)];
+        if (n == 0) continue;
+        const QString label = tr("%1 %2").arg(n).arg(QString::fromUtf8(name(kind).data(), static_cast<qsizetype>(name(kind).size())));
+        const double w = p.fontMetrics().horizontalAdvance(label);
+        if (x + w + 14 > right) return;
+        drawFrameShape(p, kind, {x, 16}, 4.5);
+        p.setPen(colour::ink);
+        p.drawText(QRectF(x + 10, 4, w + 4, 24), Qt::AlignVCenter | Qt::AlignLeft, label);
+        x += w + 28;
+    }
+}
+
+void ThreadChart::drawSourceRail(QPainter& p, const Visible& v) const {
+    const double left = sourceX(static_cast<double>(timing_.from));
+    const double right = sourceX(static_cast<double>(timing_.to));
+    p.setPen(QPen(colour::ink, 1.2));
+    p.drawLine(QPointF(left, sourceY), QPointF(right, sourceY));
+    // Trim: a short upright at the first and the last source frame.
+    p.setPen(QPen(colour::ink, 2));
+    for (const double x : {left, right})
+        p.drawLine(QPointF(x, sourceY - 8), QPointF(x, sourceY + 4));
+
+    const double framePixels = scale_ / timing_.step().toDouble();
+    const auto firstFrame = std::max(timing_.from, plan_->rows[static_cast<std::size_t>(v.first)].first);
+    const auto lastFrame = plan_->rows[static_cast<std::size_t>(v.last)].last;
+    const std::int64_t numbers = numberStep(56 / framePixels);
+    const bool discs = framePixels >= shapeScale;
+    p.setFont(textFont(11));
+    for (std::int64_t n = firstFrame; n <= lastFrame; ++n) {
+        if (!discs && n % numbers != 0) {
+            n += numbers - n % numbers - 1; // straight to the next numbered frame
+            continue;
+        }
+        const double x = sourceX(static_cast<double>(n));
+        const bool beyond = n > timing_.to;
+        if (discs) {
+            p.setPen(beyond ? QPen(colour::faint, 1.2) : QPen(Qt::NoPen));
+            p.setBrush(beyond ? QBrush(colour::cloth) : QBrush(colour::ink));
+            p.drawEllipse(QPointF(x, sourceY), 3.4, 3.4);
+        }
+        if (n % numbers == 0) {
+            p.setPen(colour::faint);
+            if (!discs) p.drawLine(QPointF(x, sourceY - 5), QPointF(x, sourceY));
+            p.drawText(QRectF(x - 40, sourceY - 23, 80, 16), Qt::AlignCenter, QString::number(n));
+        }
+    }
+}
+
+void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
+    const bool strong = scale_ >= 12;
+    for (std::int64_t i = v.first; i <= v.last; ++i) {
+        const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
+        QColor colour = colourOf(row.kind);
+        const bool single = row.first == row.last;
+        colour.setAlphaF(single ? (strong ? 0.9F : 0.7F) : (strong ? 0.6F : 0.45F));
+        p.setPen(QPen(colour, single ? 1.3 : 1.0));
+        const QPointF end(xOf(static_cast<double>(i)), outputY);
+        constexpr std::int64_t most = 12; // a blend of hundreds needs no more threads than the eye can tell
+        const std::int64_t stride = std::max<std::int64_t>(1, (row.last - row.first + most - 1) / most);
+        for (std::int64_t n = row.first; n <= row.last; n += stride)
+            p.drawLine(QPointF(sourceX(static_cast<double>(n)), sourceY), end);
+    }
+}
+
+void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
+    // Too close to tell apart: each column of pixels takes the mixed colour of the frames in it.
+    p.setRenderHint(QPainter::Antialiasing, false);
+    const int firstX = std::max(static_cast<int>(gutter), static_cast<int>(xOf(static_cast<double>(v.first) - 0.5)));
+    const int lastX = std::min(width(), static_cast<int>(xOf(static_cast<double>(v.last) + 0.5)));
+    const auto total = static_cast<std::int64_t>(plan_->rows.size());
+    for (int x = firstX; x < lastX; ++x) {
+        const double grain = std::floor(x / ribbonGrain) * ribbonGrain;
+        const auto from = std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(outputAt(grain) + 0.5)), 0, total - 1);
+        const auto to = std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(outputAt(grain + ribbonGrain) + 0.5)), from + 1, total);
+        double r = 0;
+        double g = 0;
+        double b = 0;
+        for (std::size_t k = 0; k < kinds; ++k) {
+            const double share = static_cast<double>(before_[static_cast<std::size_t>(to)][k] - before_[static_cast<std::size_t>(from)][k]) /
+                                 static_cast<double>(to - from);
+            const QColor c = colourOf(static_cast<FrameKind>(k));
+            r += share * c.redF();
+            g += share * c.greenF();
+            b += share * c.blueF();
+        }
+        p.setPen(QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b), 0.45F));
+        // The position under this very column, between its two output frames.
+        const double output = std::clamp(outputAt(x), 0.0, static_cast<double>(total - 1));
+        const auto below = static_cast<std::size_t>(output);
+        const auto above = std::min(below + 1, static_cast<std::size_t>(total - 1));
+        const double left = plan_->rows[below].position.toDouble();
+        const double right = plan_->rows[above].position.toDouble();
+        p.drawLine(QPointF(sourceX(left + (right - left) * (output - std::floor(output))), sourceY), QPointF(x, outputY));
+    }
+    p.setRenderHint(QPainter::Antialiasing, true);
+}
+
+void ThreadChart::drawOutputRail(QPainter& p, const Visible& v) const {
+    p.setPen(QPen(colour::ink, 1.2));
+    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), outputY), QPointF(xOf(static_cast<double>(v.last)), outputY));
+    if (scale_ >= shapeScale)
+        for (std::int64_t i = v.first; i <= v.last; ++i)
+            drawFrameShape(p, plan_->rows[static_cast<std::size_t>(i)].kind, {xOf(static_cast<double>(i)), outputY}, scale_ >= 10 ? 4.2 : 2.8);
+    else if (scale_ >= threadScale)
+        for (std::int64_t i = v.first; i <= v.last; ++i) {
+            const FrameKind kind = plan_->rows[static_cast<std::size_t>(i)].kind;
+            const double half = kind == FrameKind::original ? 4 : 2;
+            p.setPen(QPen(colourOf(kind), 1.6));
+            p.drawLine(QPointF(xOf(static_cast<double>(i)), outputY - half), QPointF(xOf(static_cast<double>(i)), outputY + half));
+        }
+    const std::int64_t numbers = numberStep(64 / scale_);
+    p.setFont(textFont(11));
+    for (std::int64_t i = (v.first + numbers - 1) / numbers * numbers; i <= v.last; i += numbers) {
+        const double x = xOf(static_cast<double>(i));
+        p.setPen(colour::seam);
+        p.drawLine(QPointF(x, readyY + 6), QPointF(x, readyY + 10));
+        p.setPen(colour::faint);
+        p.drawText(QRectF(x - 40, rulerY - 8, 80, 16), Qt::AlignCenter, QString::number(i));
+    }
+}
+
+void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
+    const auto isReady = [this](std::int64_t i) {
+        return ready_ && i < static_cast<std::int64_t>(ready_->size()) && (*ready_)[static_cast<std::size_t>(i)] != 0;
+    };
+    // Dashed first, as a whole; then solid stitches over the runs that are ready.
+    QPen dashed(colour::seam, 3);
+    dashed.setCapStyle(Qt::RoundCap);
+    dashed.setDashPattern({0.2, 2.6});
+    p.setPen(dashed);
+    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), readyY), QPointF(xOf(static_cast<double>(v.last)), readyY));
+    QPen solid(colour::slate, 3);
+    solid.setCapStyle(Qt::FlatCap);
+    p.setPen(solid);
+    for (std::int64_t i = v.first; i <= v.last;) {
+        if (!isReady(i)) {
+            ++i;
+            continue;
+        }
+        std::int64_t end = i;
+        while (end <= v.last && isReady(end))
+            ++end;
+        p.drawLine(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, readyY), QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, readyY));
+        i = end;
+    }
+}
+
+void ThreadChart::drawPlayhead(QPainter& p) const {
+    const double x = xOf(static_cast<double>(player_.playhead()));
+    p.setPen(QPen(colour::indigo, 2));
+    p.drawLine(QPointF(x, 38), QPointF(x, readyY + 8));
+    p.setPen(Qt::NoPen);
+    p.setBrush(colour::indigo);
+    QPainterPath handle;
+    handle.moveTo(x - 6, 30);
+    handle.lineTo(x + 6, 30);
+    handle.lineTo(x, 39);
+    handle.closeSubpath();
+    p.drawPath(handle);
+}
+
+void ThreadChart::scrub(double x) { player_.goTo(std::llround(outputAt(x))); }
+
+void ThreadChart::mousePressEvent(QMouseEvent* press) {
+    if (!plan_) return;
+    if (press->button() == Qt::LeftButton) scrub(press->position().x());
+    if (press->button() == Qt::MiddleButton) panX_ = press->position().x();
+}
+
+void ThreadChart::mouseMoveEvent(QMouseEvent* move) {
+    if (!plan_) return;
+    if (move->buttons().testFlag(Qt::LeftButton)) scrub(move->position().x());
+    if (move->buttons().testFlag(Qt::MiddleButton)) {
+        scrollTo(start_ - (move->position().x() - panX_) / scale_);
+        fitted_ = false;
+        panX_ = move->position().x();
+    }
+}
+
+void ThreadChart::wheelEvent(QWheelEvent* wheel) {
+    const QPoint delta = wheel->angleDelta();
+    const bool sideways = wheel->modifiers().testFlag(Qt::ShiftModifier) || std::abs(delta.x()) > std::abs(delta.y());
+    if (sideways) scrollTo(start_ - (delta.x() != 0 ? delta.x() : delta.y()) * 0.5 / scale_);
+    else zoom(std::pow(1.2, delta.y() / 120.0), wheel->position().x());
+    wheel->accept();
+}
+
+bool ThreadChart::event(QEvent* happened) {
+    if (happened->type() == QEvent::ToolTip && plan_ && !plan_->rows.empty()) {
+        const auto* help = static_cast<QHelpEvent*>(happened);
+        const auto i = std::llround(outputAt(help->pos().x()));
+        if (help->pos().y() > 40 && help->pos().x() > gutter && i >= 0 && i < static_cast<std::int64_t>(plan_->rows.size())) {
+            const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
+            const auto kind = name(row.kind);
+            QToolTip::showText(help->globalPos(), tr("Output %1 · position %2 · %3").arg(i).arg(row.position.toDouble(), 0, 'f', 2).arg(QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()))), this);
+            return true;
+        }
+    }
+    return QWidget::event(happened);
+}
+
+} // namespace yarngap::app
