@@ -47,9 +47,12 @@ int main(int argc, char** argv) {
         std::int64_t most = INT64_MAX;
         for (int i = 1; i < argc; ++i) {
             const std::string arg = argv[i];
-            if (arg == "--quality" && i + 1 < argc) options.quality = parseFlowQuality(argv[++i]);
-            else if (arg == "--frames" && i + 1 < argc) most = std::stoll(argv[++i]);
-            else clip = arg;
+            if (arg == "--quality" && i + 1 < argc)
+                options.quality = parseFlowQuality(argv[++i]);
+            else if (arg == "--frames" && i + 1 < argc)
+                most = std::stoll(argv[++i]);
+            else
+                clip = arg;
         }
         FrameSource source(std::make_shared<MediaIndex>(buildIndex(clip)));
         const auto rgb = [&](const Image& image) {
@@ -79,9 +82,10 @@ int main(int argc, char** argv) {
             sum[2] += psnr(rgb(warped.image), real);
             ++used;
         }
-        std::printf("%s: %d frames, repeat %.2f, blend %.2f, flow %.2f dB; estimate %.0f ms, warp %.0f ms a frame\n",
-                    clip.c_str(), used, sum[0] / used, sum[1] / used, sum[2] / used, 1000 * flowSeconds / used,
-                    1000 * warpSeconds / used);
+        std::printf(
+            "%s: %d frames, repeat %.2f, blend %.2f, flow %.2f dB; estimate %.0f ms, warp %.0f ms a frame\n",
+            clip.c_str(), used, sum[0] / used, sum[1] / used, sum[2] / used, 1000 * flowSeconds / used,
+            1000 * warpSeconds / used);
         return 0;
     } catch (const std::exception& error) {
         std::cerr << error.what() << '\n';

@@ -2,7 +2,8 @@
 
 namespace yarngap::app {
 
-BackgroundTasks::BackgroundTasks() : thread_([this](const std::stop_token& stop) { loop(stop); }) {}
+BackgroundTasks::BackgroundTasks()
+    : thread_([this](const std::stop_token& stop) { loop(stop); }) {}
 
 BackgroundTasks::~BackgroundTasks() = default;
 
@@ -23,7 +24,8 @@ void BackgroundTasks::loop(const std::stop_token& stop) {
         Task task;
         {
             std::unique_lock lock(mutex_);
-            if (!wake_.wait(lock, stop, [this] { return !urgent_.empty() || !ordinary_.empty(); }) || stop.stop_requested())
+            if (!wake_.wait(lock, stop, [this] { return !urgent_.empty() || !ordinary_.empty(); }) ||
+                stop.stop_requested())
                 return;
             auto& queue = urgent_.empty() ? ordinary_ : urgent_;
             task = std::move(queue.front());

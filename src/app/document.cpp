@@ -13,8 +13,13 @@ namespace yarngap::app {
 class ShotsCommand : public QUndoCommand {
   public:
     ShotsCommand(Document& document, const QString& text, std::vector<Shot> after, int currentAfter, int kind)
-        : QUndoCommand(text), document_(document), before_(document.project_.shots), after_(std::move(after)),
-          currentBefore_(document.current_), currentAfter_(currentAfter), kind_(kind) {}
+        : QUndoCommand(text)
+        , document_(document)
+        , before_(document.project_.shots)
+        , after_(std::move(after))
+        , currentBefore_(document.current_)
+        , currentAfter_(currentAfter)
+        , kind_(kind) {}
 
     void undo() override { document_.setShots(before_, currentBefore_); }
     void redo() override { document_.setShots(after_, currentAfter_); }
@@ -36,7 +41,8 @@ class ShotsCommand : public QUndoCommand {
     int kind_;
 };
 
-Document::Document(QObject* parent) : QObject(parent) {
+Document::Document(QObject* parent)
+    : QObject(parent) {
     project_.name = "Untitled";
     connect(&media_, &MediaLibrary::changed, this, [this](const QString& path) {
         Q_EMIT mediaChanged();
@@ -76,8 +82,10 @@ void Document::setShots(const std::vector<Shot>& shots, int index) {
     for (const Shot& shot : project_.shots)
         media_.open(shot.media);
     Q_EMIT shotsChanged();
-    if (otherShot) Q_EMIT currentChanged();
-    else Q_EMIT shotEdited();
+    if (otherShot)
+        Q_EMIT currentChanged();
+    else
+        Q_EMIT shotEdited();
 }
 
 void Document::addShots(const QStringList& mediaFiles) {
@@ -86,8 +94,10 @@ void Document::addShots(const QStringList& mediaFiles) {
     for (const QString& file : mediaFiles)
         shots.push_back(shotOf(file.toStdString()));
     if (static_cast<int>(shots.size()) == first) return;
-    undo_.push(new ShotsCommand(*this, mediaFiles.size() == 1 ? tr("add %1").arg(QFileInfo(mediaFiles.front()).completeBaseName())
-                                                              : tr("add %n shots", nullptr, static_cast<int>(mediaFiles.size())),
+    undo_.push(new ShotsCommand(*this,
+                                mediaFiles.size() == 1
+                                    ? tr("add %1").arg(QFileInfo(mediaFiles.front()).completeBaseName())
+                                    : tr("add %n shots", nullptr, static_cast<int>(mediaFiles.size())),
                                 std::move(shots), first, 0));
 }
 
@@ -134,7 +144,8 @@ void Document::openFiles(const QStringList& files) {
     }
     // After the projects, so that a project given along does not replace the shots just added.
     if (!media.isEmpty())
-        files_.run([this, media](const std::stop_token&) { postTo(this, [this, media] { addShots(media); }); });
+        files_.run(
+            [this, media](const std::stop_token&) { postTo(this, [this, media] { addShots(media); }); });
 }
 
 void Document::replaceProject(const Project& project, const QString& file) {

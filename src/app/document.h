@@ -46,11 +46,11 @@ class Document : public QObject {
     [[nodiscard]] bool hasUnsavedChanges() const { return !undo_.isClean(); }
 
   Q_SIGNALS:
-    void shotsChanged();        ///< list, order or selection of shots
-    void currentChanged();      ///< another shot is current, or its media became ready
-    void shotEdited();          ///< settings of the current shot
-    void mediaChanged();        ///< state of any media
-    void fileChanged();         ///< name of the project file or saved state
+    void shotsChanged();   ///< list, order or selection of shots
+    void currentChanged(); ///< another shot is current, or its media became ready
+    void shotEdited();     ///< settings of the current shot
+    void mediaChanged();   ///< state of any media
+    void fileChanged();    ///< name of the project file or saved state
     void trouble(const QString& sentence);
 
   private:

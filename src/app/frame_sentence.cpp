@@ -6,7 +6,9 @@ namespace yarngap::app {
 
 namespace {
 
-QString tr(const char* text) { return QCoreApplication::translate("frameSentence", text); }
+QString tr(const char* text) {
+    return QCoreApplication::translate("frameSentence", text);
+}
 
 QString share(const Rational& phase) {
     if (phase == Rational(1, 2)) return tr("half way");
@@ -23,16 +25,25 @@ QString frameSentence(const PlanRow& row, std::optional<double> doubt) {
     QStringList parts;
     parts << tr("Output %1").arg(row.output) << tr("position %1").arg(row.position.toDouble(), 0, 'f', 2);
     switch (row.kind) {
-    case FrameKind::original: parts << tr("original source frame %1").arg(row.first); break;
-    case FrameKind::repeat: parts << tr("source frame %1 shown again").arg(row.first); break;
-    case FrameKind::held: parts << tr("past the end, source frame %1 held").arg(row.first); break;
+    case FrameKind::original:
+        parts << tr("original source frame %1").arg(row.first);
+        break;
+    case FrameKind::repeat:
+        parts << tr("source frame %1 shown again").arg(row.first);
+        break;
+    case FrameKind::held:
+        parts << tr("past the end, source frame %1 held").arg(row.first);
+        break;
     case FrameKind::blend:
-        if (row.last - row.first > 1) parts << tr("mean of source frames %1 to %2").arg(row.first).arg(row.last);
-        else parts << tr("%1 from %2 to %3").arg(share(row.position.phase)).arg(row.first).arg(row.last);
+        if (row.last - row.first > 1)
+            parts << tr("mean of source frames %1 to %2").arg(row.first).arg(row.last);
+        else
+            parts << tr("%1 from %2 to %3").arg(share(row.position.phase)).arg(row.first).arg(row.last);
         parts << tr("frame blending");
         break;
     case FrameKind::flow:
-        parts << tr("%1 from %2 to %3").arg(share(row.position.phase)).arg(row.first).arg(row.last) << tr("optical flow");
+        parts << tr("%1 from %2 to %3").arg(share(row.position.phase)).arg(row.first).arg(row.last)
+              << tr("optical flow");
         break;
     }
     if (doubt) parts << tr("doubt %1").arg(*doubt, 0, 'f', 2);

@@ -8,11 +8,15 @@ namespace yarngap::app {
 
 QColor colourOf(FrameKind kind) {
     switch (kind) {
-    case FrameKind::original: return colour::ink;
+    case FrameKind::original:
+        return colour::ink;
     case FrameKind::repeat:
-    case FrameKind::held: return colour::slate;
-    case FrameKind::blend: return colour::flax;
-    case FrameKind::flow: return colour::plum;
+    case FrameKind::held:
+        return colour::slate;
+    case FrameKind::blend:
+        return colour::flax;
+    case FrameKind::flow:
+        return colour::plum;
     }
     return colour::ink;
 }
@@ -47,7 +51,10 @@ void drawFrameShape(QPainter& painter, FrameKind kind, QPointF centre, double ra
     }
     case FrameKind::flow: {
         const double r = radius * 1.2;
-        const QPolygonF lozenge{{centre.x(), centre.y() - r}, {centre.x() + r, centre.y()}, {centre.x(), centre.y() + r}, {centre.x() - r, centre.y()}};
+        const QPolygonF lozenge{{centre.x(), centre.y() - r},
+                                {centre.x() + r, centre.y()},
+                                {centre.x(), centre.y() + r},
+                                {centre.x() - r, centre.y()}};
         painter.setPen(Qt::NoPen);
         painter.setBrush(colour);
         painter.drawPolygon(lozenge);

@@ -13,8 +13,16 @@
 namespace yarngap::app {
 
 GapView::GapView(Player& player, Preview& preview, QWidget* parent)
-    : QWidget(parent), player_(player), preview_(preview), stage_(new PictureStage(player, preview, this)), sentence_(new QLabel),
-      timecode_(new QLabel), playState_(new QLabel), play_(new QToolButton), zoomButton_(new QToolButton), transport_(new QWidget) {
+    : QWidget(parent)
+    , player_(player)
+    , preview_(preview)
+    , stage_(new PictureStage(player, preview, this))
+    , sentence_(new QLabel)
+    , timecode_(new QLabel)
+    , playState_(new QLabel)
+    , play_(new QToolButton)
+    , zoomButton_(new QToolButton)
+    , transport_(new QWidget) {
     setObjectName(QStringLiteral("gapView"));
     setAccessibleName(tr("Gap view"));
     setAutoFillBackground(true);
@@ -41,8 +49,9 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
         b->setToolTip(tip);
         b->setAccessibleName(tip);
         b->setAutoRaise(true);
-        b->setStyleSheet(QStringLiteral("QToolButton { border: 1px solid transparent; border-radius: 12px; padding: 3px; }"
-                                        "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
+        b->setStyleSheet(QStringLiteral(
+            "QToolButton { border: 1px solid transparent; border-radius: 12px; padding: 3px; }"
+            "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
         connect(b, &QToolButton::clicked, this, action);
         return b;
     };
@@ -51,22 +60,31 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     auto* row = new QHBoxLayout(pill);
     row->setContentsMargins(12, 2, 12, 2);
     row->setSpacing(4);
-    row->addWidget(button(new QToolButton, TransportIcon::previousOriginal, tr("Previous original (Shift+Left)"), [this] { goToOriginal(-1); }));
-    row->addWidget(button(new QToolButton, TransportIcon::stepBack, tr("One frame back (Left)"), [this] { player_.goTo(player_.playhead() - 1); }));
-    row->addWidget(button(play_, TransportIcon::play, tr("Play or pause (Space)"), [this] { player_.togglePlay(); }));
-    row->addWidget(button(new QToolButton, TransportIcon::stepForward, tr("One frame on (Right)"), [this] { player_.goTo(player_.playhead() + 1); }));
-    row->addWidget(button(new QToolButton, TransportIcon::nextOriginal, tr("Next original (Shift+Right)"), [this] { goToOriginal(1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::previousOriginal,
+                          tr("Previous original (Shift+Left)"), [this] { goToOriginal(-1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::stepBack, tr("One frame back (Left)"),
+                          [this] { player_.goTo(player_.playhead() - 1); }));
+    row->addWidget(
+        button(play_, TransportIcon::play, tr("Play or pause (Space)"), [this] { player_.togglePlay(); }));
+    row->addWidget(button(new QToolButton, TransportIcon::stepForward, tr("One frame on (Right)"),
+                          [this] { player_.goTo(player_.playhead() + 1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::nextOriginal, tr("Next original (Shift+Right)"),
+                          [this] { goToOriginal(1); }));
     play_->setObjectName(QStringLiteral("playButton"));
 
     zoomButton_->setAutoRaise(true);
-    zoomButton_->setStyleSheet(QStringLiteral("QToolButton { color: #E4E2DD; border: 1px solid transparent; font-size: 12px; padding: 2px 6px; border-radius: 4px; }"
-                                              "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
+    zoomButton_->setStyleSheet(QStringLiteral(
+        "QToolButton { color: #E4E2DD; border: 1px solid transparent; font-size: 12px; padding: 2px 6px; "
+        "border-radius: 4px; }"
+        "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
     zoomButton_->setToolTip(tr("Switch between fitting the window and 100 %; the wheel zooms"));
     zoomButton_->setAccessibleName(tr("Zoom"));
     zoomButton_->setObjectName(QStringLiteral("zoomButton"));
     connect(zoomButton_, &QToolButton::clicked, this, [this] {
-        if (std::abs(stage_->zoomPercent() - 100) < 0.5) stage_->setFit();
-        else stage_->setZoom(1, QRectF(stage_->rect()).center());
+        if (std::abs(stage_->zoomPercent() - 100) < 0.5)
+            stage_->setFit();
+        else
+            stage_->setZoom(1, QRectF(stage_->rect()).center());
         refreshTransport();
     });
 
@@ -137,10 +155,16 @@ void GapView::refreshSentence() {
     if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
     QString text = frameSentence(row, stage_->isStale() ? std::nullopt : stage_->doubt());
-    if (!stage_->trouble().isEmpty()) text += QStringLiteral(" — ") + stage_->trouble();
-    else if (stage_->isStale()) text += tr(" · being made…");
+    if (!stage_->trouble().isEmpty())
+        text += QStringLiteral(" — ") + stage_->trouble();
+    else if (stage_->isStale())
+        text += tr(" · being made…");
     sentence_->setText(text);
-    zoomButton_->setText(tr("%1 %2 %").arg(stage_->zoomPercent() > 0 && std::abs(stage_->zoomPercent() - 100) > 0.5 ? tr("fit") : tr("pixels")).arg(std::lround(stage_->zoomPercent())));
+    zoomButton_->setText(tr("%1 %2 %")
+                             .arg(stage_->zoomPercent() > 0 && std::abs(stage_->zoomPercent() - 100) > 0.5
+                                      ? tr("fit")
+                                      : tr("pixels"))
+                             .arg(std::lround(stage_->zoomPercent())));
 }
 
 void GapView::refreshTransport() {
@@ -153,12 +177,17 @@ void GapView::refreshTransport() {
     play_->setIcon(transportIcon(playing ? TransportIcon::pause : TransportIcon::play));
     const QString rate = QString::fromStdString(timing_.outputRate.display());
     if (!playing) {
-        playState_->setText(tr("%1 of %2 · %3 fps").arg(player_.playhead() + 1).arg(player_.frames()).arg(rate));
+        playState_->setText(
+            tr("%1 of %2 · %3 fps").arg(player_.playhead() + 1).arg(player_.frames()).arg(rate));
     } else {
         const double wanted = player_.rate() * std::abs(player_.speed());
-        QString state = player_.speed() == 1 ? tr("playing %1 fps").arg(rate) : tr("playing %1 × %2 fps").arg(player_.speed()).arg(rate);
+        QString state = player_.speed() == 1 ? tr("playing %1 fps").arg(rate)
+                                             : tr("playing %1 × %2 fps").arg(player_.speed()).arg(rate);
         if (player_.notShown() > 0)
-            state = tr("%1 of %2 fps · %3 frames not shown in time").arg(player_.shownRate(), 0, 'f', 1).arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2).arg(player_.notShown());
+            state = tr("%1 of %2 fps · %3 frames not shown in time")
+                        .arg(player_.shownRate(), 0, 'f', 1)
+                        .arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2)
+                        .arg(player_.notShown());
         playState_->setText(state);
     }
 }

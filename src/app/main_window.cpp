@@ -30,8 +30,10 @@ QStringList localFiles(const QMimeData& data) {
 
 QWidget* seam(Qt::Orientation orientation) {
     auto* line = new QWidget;
-    if (orientation == Qt::Horizontal) line->setFixedHeight(1);
-    else line->setFixedWidth(1);
+    if (orientation == Qt::Horizontal)
+        line->setFixedHeight(1);
+    else
+        line->setFixedWidth(1);
     line->setStyleSheet(QStringLiteral("background: #CFCBC2;"));
     return line;
 }
@@ -45,16 +47,28 @@ QLabel* heading(const QString& text) {
 } // namespace
 
 MainWindow::MainWindow(QWidget* parent)
-    : QWidget(parent), vectors_(std::make_shared<VectorStore>()),
-      workspace_{document_, player_, render_, [this] { return plan_; },
+    : QWidget(parent)
+    , vectors_(std::make_shared<VectorStore>())
+    , workspace_{document_, player_, render_, [this] { return plan_; },
                  [this] {
                      if (!plan_ || plan_->rows.empty()) return std::int64_t{0};
                      return plan_->rows[static_cast<std::size_t>(player_.playhead())].position.frame;
-                 }},
-      projectName_(new QLabel), shotName_(new QLabel), renderBar_(new QProgressBar), renderText_(new QLabel),
-      undo_(new QPushButton(tr("Undo"))), redo_(new QPushButton(tr("Redo"))), save_(new QPushButton(tr("Save"))), notice_(new QWidget),
-      noticeText_(new QLabel), shotList_(new ShotList(document_)), stepLayout_(nullptr), trim_(new TrimStep(workspace_)),
-      inBetweens_(new InBetweensStep(workspace_)), gapView_(new GapView(player_, preview_)), chart_(new ThreadChart(player_)) {
+                 }}
+    , projectName_(new QLabel)
+    , shotName_(new QLabel)
+    , renderBar_(new QProgressBar)
+    , renderText_(new QLabel)
+    , undo_(new QPushButton(tr("Undo")))
+    , redo_(new QPushButton(tr("Redo")))
+    , save_(new QPushButton(tr("Save")))
+    , notice_(new QWidget)
+    , noticeText_(new QLabel)
+    , shotList_(new ShotList(document_))
+    , stepLayout_(nullptr)
+    , trim_(new TrimStep(workspace_))
+    , inBetweens_(new InBetweensStep(workspace_))
+    , gapView_(new GapView(player_, preview_))
+    , chart_(new ThreadChart(player_)) {
     setObjectName(QStringLiteral("mainWindow"));
     setWindowTitle(tr("Yarn Gap"));
     setAcceptDrops(true);
@@ -100,7 +114,9 @@ MainWindow::MainWindow(QWidget* parent)
     refreshTopBar();
 }
 
-MainWindow::~MainWindow() { qApp->removeEventFilter(this); }
+MainWindow::~MainWindow() {
+    qApp->removeEventFilter(this);
+}
 
 void MainWindow::buildTopBar(QVBoxLayout& page) {
     auto* bar = new QWidget;
@@ -185,7 +201,8 @@ QWidget* MainWindow::buildColumn() {
     auto* scroll = new QScrollArea;
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn); // 8 px that are kept free, so that nothing jumps
+    scroll->setVerticalScrollBarPolicy(
+        Qt::ScrollBarAlwaysOn); // 8 px that are kept free, so that nothing jumps
     auto* content = new QWidget;
     stepLayout_ = new QVBoxLayout(content);
     stepLayout_->setContentsMargins(0, 0, 4, 0);
@@ -215,15 +232,17 @@ void MainWindow::addStep(const QString& title, const QString& objectName, StepBo
 }
 
 void MainWindow::openDialog() {
-    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Open shots or a project"), {},
-                                                            tr("Video and projects (*)"));
+    const QStringList files =
+        QFileDialog::getOpenFileNames(this, tr("Open shots or a project"), {}, tr("Video and projects (*)"));
     if (!files.isEmpty()) document_.openFiles(files);
 }
 
 void MainWindow::save(bool chooseName) {
     QString file = document_.file();
     if (file.isEmpty() || chooseName)
-        file = QFileDialog::getSaveFileName(this, tr("Save project"), file.isEmpty() ? tr("untitled.yarngap") : file, tr("Yarn Gap project (*.yarngap)"));
+        file = QFileDialog::getSaveFileName(this, tr("Save project"),
+                                            file.isEmpty() ? tr("untitled.yarngap") : file,
+                                            tr("Yarn Gap project (*.yarngap)"));
     if (file.isEmpty()) {
         closing_ = false;
         return;
@@ -254,7 +273,8 @@ void MainWindow::rebuild() {
             auto plan = std::make_shared<const FramePlan>(makePlan(*timing, shot->method, index->frames()));
             const bool sameLength = plan_ && plan_->rows.size() == plan->rows.size();
             plan_ = plan;
-            const auto maker = std::make_shared<const FrameMaker>(source_, vectors_, FlowOptions{.quality = shot->quality});
+            const auto maker =
+                std::make_shared<const FrameMaker>(source_, vectors_, FlowOptions{.quality = shot->quality});
             preview_.setShot(maker, plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
             if (sameShot && !sameLength)
@@ -272,8 +292,10 @@ void MainWindow::rebuild() {
                 const MediaState& state = document_.media().state(shot->media);
                 standIn = state.firstPicture;
                 words = state.stage == MediaState::Stage::failed ? state.trouble
-                        : state.stage == MediaState::Stage::opening ? tr("Opening %1…").arg(QString::fromStdString(shot->name))
-                                                                    : tr("First frame. Counting frames, %1 %…").arg(static_cast<int>(state.progress * 100));
+                        : state.stage == MediaState::Stage::opening
+                            ? tr("Opening %1…").arg(QString::fromStdString(shot->name))
+                            : tr("First frame. Counting frames, %1 %…")
+                                  .arg(static_cast<int>(state.progress * 100));
             }
             gapView_->setStandIn(standIn, words);
         }
@@ -294,15 +316,20 @@ void MainWindow::refreshSteps() {
 void MainWindow::refreshTopBar() {
     const Shot* shot = document_.current();
     const QString file = document_.file();
-    projectName_->setText(file.isEmpty() ? (shot ? tr("New project") : tr("Yarn Gap")) : QString::fromStdString(document_.project().name));
-    const QString state = !shot ? QString() : file.isEmpty() ? tr("not saved yet") : document_.hasUnsavedChanges() ? tr("unsaved changes") : tr("saved");
+    projectName_->setText(file.isEmpty() ? (shot ? tr("New project") : tr("Yarn Gap"))
+                                         : QString::fromStdString(document_.project().name));
+    const QString state = !shot                           ? QString()
+                          : file.isEmpty()                ? tr("not saved yet")
+                          : document_.hasUnsavedChanges() ? tr("unsaved changes")
+                                                          : tr("saved");
     shotName_->setText(shot ? QString::fromStdString(shot->name) + QStringLiteral(" · ") + state : QString());
     save_->setEnabled(shot != nullptr);
     QUndoStack& undo = document_.undoStack();
     undo_->setEnabled(undo.canUndo());
     redo_->setEnabled(undo.canRedo());
     undo_->setToolTip(undo.canUndo() ? tr("Undo %1 (Ctrl+Z)").arg(undo.undoText()) : tr("Nothing to undo"));
-    redo_->setToolTip(undo.canRedo() ? tr("Redo %1 (Ctrl+Shift+Z)").arg(undo.redoText()) : tr("Nothing to redo"));
+    redo_->setToolTip(undo.canRedo() ? tr("Redo %1 (Ctrl+Shift+Z)").arg(undo.redoText())
+                                     : tr("Nothing to redo"));
     renderBar_->setVisible(render_.running());
     const RenderProgress& p = render_.progress();
     QString text;
@@ -310,8 +337,10 @@ void MainWindow::refreshTopBar() {
         const auto percent = p.total > 0 ? p.done * 100 / p.total : 0;
         renderBar_->setValue(static_cast<int>(percent));
         text = tr("Rendering %1 %2 %").arg(render_.shotName()).arg(percent);
-        if (p.secondsLeft >= 90) text += tr(" · %1 min left").arg(static_cast<int>(p.secondsLeft / 60 + 0.5));
-        else if (p.secondsLeft >= 0) text += tr(" · %1 s left").arg(static_cast<int>(p.secondsLeft + 0.5));
+        if (p.secondsLeft >= 90)
+            text += tr(" · %1 min left").arg(static_cast<int>(p.secondsLeft / 60 + 0.5));
+        else if (p.secondsLeft >= 0)
+            text += tr(" · %1 s left").arg(static_cast<int>(p.secondsLeft + 0.5));
     } else if (render_.failed()) {
         text = tr("Render failed; see Render");
     } else if (render_.report()) {
@@ -341,15 +370,19 @@ void MainWindow::closeEvent(QCloseEvent* close) {
 
 bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
     // The keys of the transport work wherever the focus is, but for fields that take text.
-    if (happened->type() != QEvent::KeyPress || !isActiveWindow()) return QWidget::eventFilter(watched, happened);
+    if (happened->type() != QEvent::KeyPress || !isActiveWindow())
+        return QWidget::eventFilter(watched, happened);
     QWidget* focus = QApplication::focusWidget();
     if (focus != nullptr && focus->window() != this) return QWidget::eventFilter(watched, happened);
-    if (qobject_cast<QLineEdit*>(focus) || qobject_cast<QComboBox*>(focus) || QApplication::activePopupWidget())
+    if (qobject_cast<QLineEdit*>(focus) || qobject_cast<QComboBox*>(focus) ||
+        QApplication::activePopupWidget())
         return QWidget::eventFilter(watched, happened);
-    if (!watched->isWidgetType() || (focus && watched != focus)) return QWidget::eventFilter(watched, happened);
+    if (!watched->isWidgetType() || (focus && watched != focus))
+        return QWidget::eventFilter(watched, happened);
     const auto* key = static_cast<QKeyEvent*>(happened);
     // Space presses a focused button; that is what its user expects.
-    if (key->key() == Qt::Key_Space && qobject_cast<QAbstractButton*>(focus) && !focus->objectName().isEmpty() && focus->objectName() != QLatin1String("playButton"))
+    if (key->key() == Qt::Key_Space && qobject_cast<QAbstractButton*>(focus) &&
+        !focus->objectName().isEmpty() && focus->objectName() != QLatin1String("playButton"))
         return QWidget::eventFilter(watched, happened);
     if (handleKey(key->key(), key->modifiers())) return true;
     return QWidget::eventFilter(watched, happened);
@@ -359,20 +392,47 @@ bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
     const bool shift = modifiers == Qt::ShiftModifier;
     if (!plan_ || (modifiers != Qt::NoModifier && modifiers != Qt::KeypadModifier && !shift)) return false;
     switch (key) {
-    case Qt::Key_Space: player_.togglePlay(); return true;
-    case Qt::Key_J: player_.shuttle(-1); return true;
-    case Qt::Key_K: player_.pause(); return true;
-    case Qt::Key_L: player_.shuttle(1); return true;
-    case Qt::Key_Left: shift ? gapView_->goToOriginal(-1) : player_.goTo(player_.playhead() - 1); return true;
-    case Qt::Key_Right: shift ? gapView_->goToOriginal(1) : player_.goTo(player_.playhead() + 1); return true;
-    case Qt::Key_Home: player_.goTo(0); return true;
-    case Qt::Key_End: player_.goTo(player_.frames() - 1); return true;
-    case Qt::Key_I: trim_->setInAtPlayhead(); return true;
-    case Qt::Key_O: trim_->setOutAtPlayhead(); return true;
-    case Qt::Key_1: inBetweens_->setMethod(Method::sample); return true;
-    case Qt::Key_2: inBetweens_->setMethod(Method::blend); return true;
-    case Qt::Key_3: inBetweens_->setMethod(Method::flow); return true;
-    default: return false;
+    case Qt::Key_Space:
+        player_.togglePlay();
+        return true;
+    case Qt::Key_J:
+        player_.shuttle(-1);
+        return true;
+    case Qt::Key_K:
+        player_.pause();
+        return true;
+    case Qt::Key_L:
+        player_.shuttle(1);
+        return true;
+    case Qt::Key_Left:
+        shift ? gapView_->goToOriginal(-1) : player_.goTo(player_.playhead() - 1);
+        return true;
+    case Qt::Key_Right:
+        shift ? gapView_->goToOriginal(1) : player_.goTo(player_.playhead() + 1);
+        return true;
+    case Qt::Key_Home:
+        player_.goTo(0);
+        return true;
+    case Qt::Key_End:
+        player_.goTo(player_.frames() - 1);
+        return true;
+    case Qt::Key_I:
+        trim_->setInAtPlayhead();
+        return true;
+    case Qt::Key_O:
+        trim_->setOutAtPlayhead();
+        return true;
+    case Qt::Key_1:
+        inBetweens_->setMethod(Method::sample);
+        return true;
+    case Qt::Key_2:
+        inBetweens_->setMethod(Method::blend);
+        return true;
+    case Qt::Key_3:
+        inBetweens_->setMethod(Method::flow);
+        return true;
+    default:
+        return false;
     }
 }
 

@@ -18,7 +18,9 @@ QImage pictureFor(const Image& image, const MediaFacts& facts, Size box) {
     return toQImage(toScreenRgb(image, facts.colour, target.width, target.height));
 }
 
-QString keyOf(const std::filesystem::path& path) { return QString::fromStdString(path.string()); }
+QString keyOf(const std::filesystem::path& path) {
+    return QString::fromStdString(path.string());
+}
 
 } // namespace
 
@@ -28,7 +30,8 @@ QImage toQImage(const RgbPicture& picture) {
         .copy();
 }
 
-MediaLibrary::MediaLibrary(QObject* parent) : QObject(parent) {}
+MediaLibrary::MediaLibrary(QObject* parent)
+    : QObject(parent) {}
 
 const MediaState& MediaLibrary::state(const std::filesystem::path& path) const {
     static const MediaState unknown;
@@ -46,7 +49,9 @@ void MediaLibrary::update(const QString& path, Change change) {
 
 void MediaLibrary::open(const std::filesystem::path& path) {
     const QString key = keyOf(path);
-    if (const auto it = states_.constFind(key); it != states_.constEnd() && it->stage != MediaState::Stage::failed) return;
+    if (const auto it = states_.constFind(key);
+        it != states_.constEnd() && it->stage != MediaState::Stage::failed)
+        return;
     states_[key] = {};
     states_[key].facts.path = path;
     tasks_.runSoon([this, key](const std::stop_token&) { openFirstPicture(key); });

@@ -17,11 +17,11 @@ namespace yarngap::app {
 struct MediaState {
     enum class Stage { opening, indexing, ready, failed };
     Stage stage = Stage::opening;
-    MediaFacts facts;   ///< the file's claims while indexing, complete when ready
-    QImage thumbnail;   ///< first picture, small; null until decoded
-    QImage firstPicture; ///< first picture for showing at once, at most 1280 wide
-    double progress = 0; ///< of indexing
-    QString trouble;    ///< sentence when failed
+    MediaFacts facts;                        ///< the file's claims while indexing, complete when ready
+    QImage thumbnail;                        ///< first picture, small; null until decoded
+    QImage firstPicture;                     ///< first picture for showing at once, at most 1280 wide
+    double progress = 0;                     ///< of indexing
+    QString trouble;                         ///< sentence when failed
     std::shared_ptr<const MediaIndex> index; ///< when ready
 };
 

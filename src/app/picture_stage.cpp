@@ -18,7 +18,10 @@ constexpr double narrow = 620; // below this width the flanks make room for the 
 
 } // namespace
 
-PictureStage::PictureStage(Player& player, Preview& preview, QWidget* parent) : QWidget(parent), player_(player), preview_(preview) {
+PictureStage::PictureStage(Player& player, Preview& preview, QWidget* parent)
+    : QWidget(parent)
+    , player_(player)
+    , preview_(preview) {
     setObjectName(QStringLiteral("pictureStage"));
     setAccessibleName(tr("Output frame with the source frames beside it"));
     setMinimumSize(240, 120);
@@ -66,7 +69,9 @@ double PictureStage::fitScale() const {
     return std::max(0.01, std::min(area.width() / aspectWidth(), area.height() / facts_.height));
 }
 
-double PictureStage::zoomPercent() const { return 100 * (zoom_ > 0 ? zoom_ : fitScale()) * devicePixelRatioF(); }
+double PictureStage::zoomPercent() const {
+    return 100 * (zoom_ > 0 ? zoom_ : fitScale()) * devicePixelRatioF();
+}
 
 QRectF PictureStage::pictureRect() const {
     const double scale = zoom_ > 0 ? zoom_ : fitScale();
@@ -80,9 +85,12 @@ void PictureStage::requestSizes() {
     // Never more pixels than the shot has: enlarging is left to the painter.
     const double dots = devicePixelRatioF();
     const QSizeF wanted = pictureRect().size() * dots;
-    const double most = std::max(facts_.width, facts_.height) > 4096 ? 4096.0 / std::max(facts_.width, facts_.height) : 1.0;
-    const Size picture{std::clamp(static_cast<int>(std::lround(wanted.width())), 1, std::max(1, static_cast<int>(aspectWidth() * most))),
-                       std::clamp(static_cast<int>(std::lround(wanted.height())), 1, std::max(1, static_cast<int>(facts_.height * most)))};
+    const double most =
+        std::max(facts_.width, facts_.height) > 4096 ? 4096.0 / std::max(facts_.width, facts_.height) : 1.0;
+    const Size picture{std::clamp(static_cast<int>(std::lround(wanted.width())), 1,
+                                  std::max(1, static_cast<int>(aspectWidth() * most))),
+                       std::clamp(static_cast<int>(std::lround(wanted.height())), 1,
+                                  std::max(1, static_cast<int>(facts_.height * most)))};
     const Size flank = fitted(facts_.width, facts_.height, facts_.pixelAspect.toDouble(),
                               {static_cast<int>(flankWidth * dots), static_cast<int>(flankWidth * dots)});
     preview_.setSizes(picture, flank);
@@ -104,10 +112,12 @@ void PictureStage::takePicture() {
     Q_EMIT shown();
 }
 
-void PictureStage::drawFlank(QPainter& p, std::optional<std::int64_t> frame, const QRectF& place, double joinX) {
+void PictureStage::drawFlank(QPainter& p, std::optional<std::int64_t> frame, const QRectF& place,
+                             double joinX) {
     if (!frame) return;
     p.setPen(QPen(QColor(0xD8, 0xD6, 0xD1), 1));
-    p.drawLine(QPointF(joinX < place.left() ? place.left() : place.right(), place.center().y()), QPointF(joinX, place.center().y()));
+    p.drawLine(QPointF(joinX < place.left() ? place.left() : place.right(), place.center().y()),
+               QPointF(joinX, place.center().y()));
     const PreviewPicturePtr picture = preview_.sourcePicture(*frame);
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     if (picture && !picture->image.isNull()) p.drawImage(place, picture->image);
@@ -115,10 +125,12 @@ void PictureStage::drawFlank(QPainter& p, std::optional<std::int64_t> frame, con
     p.drawRect(place.adjusted(-0.5, -0.5, 0.5, 0.5));
     p.setPen(Qt::white);
     p.setFont(textFont(13, QFont::DemiBold));
-    p.drawText(QRectF(place.left(), place.bottom() + 4, place.width(), 18), Qt::AlignCenter, QString::number(*frame));
+    p.drawText(QRectF(place.left(), place.bottom() + 4, place.width(), 18), Qt::AlignCenter,
+               QString::number(*frame));
     p.setPen(QColor(0xE4, 0xE2, 0xDD));
     p.setFont(textFont(12));
-    p.drawText(QRectF(place.left(), place.bottom() + 20, place.width(), 18), Qt::AlignCenter, tr("source frame"));
+    p.drawText(QRectF(place.left(), place.bottom() + 20, place.width(), 18), Qt::AlignCenter,
+               tr("source frame"));
 }
 
 void PictureStage::paintEvent(QPaintEvent*) {
@@ -127,8 +139,11 @@ void PictureStage::paintEvent(QPaintEvent*) {
     if (!plan_) {
         QRectF words = rect();
         if (!standIn_.isNull()) {
-            const QSizeF size = QSizeF(standIn_.size()).scaled(QRectF(rect()).adjusted(152, 0, -152, -36).size(), Qt::KeepAspectRatio);
-            const QRectF place(QPointF((width() - size.width()) / 2, (height() - 36 - size.height()) / 2), size);
+            const QSizeF size =
+                QSizeF(standIn_.size())
+                    .scaled(QRectF(rect()).adjusted(152, 0, -152, -36).size(), Qt::KeepAspectRatio);
+            const QRectF place(QPointF((width() - size.width()) / 2, (height() - 36 - size.height()) / 2),
+                               size);
             p.setRenderHint(QPainter::SmoothPixmapTransform);
             p.drawImage(place, standIn_);
             words.setTop(place.bottom());
@@ -142,7 +157,8 @@ void PictureStage::paintEvent(QPaintEvent*) {
     const QRectF place = pictureRect();
     const bool flanks = width() >= narrow && !plan_->rows.empty();
     if (flanks) {
-        const auto index = static_cast<std::size_t>(std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1));
+        const auto index = static_cast<std::size_t>(
+            std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1));
         const Flanks sides = flanksOf(plan_->rows[index], facts_.frames);
         double h = flankWidth * facts_.height / aspectWidth();
         double w = flankWidth;
@@ -154,7 +170,8 @@ void PictureStage::paintEvent(QPaintEvent*) {
         const double left = std::max(area.left(), place.left());
         const double right = std::min(area.right(), place.right());
         drawFlank(p, sides.before, {flankMargin + (flankWidth - w) / 2, y, w, h}, left);
-        drawFlank(p, sides.after, {width() - flankMargin - flankWidth + (flankWidth - w) / 2, y, w, h}, right);
+        drawFlank(p, sides.after, {width() - flankMargin - flankWidth + (flankWidth - w) / 2, y, w, h},
+                  right);
     }
     p.setClipRect(area);
     if (!picture_.isNull()) {
@@ -166,9 +183,11 @@ void PictureStage::paintEvent(QPaintEvent*) {
     p.setBrush(Qt::NoBrush);
     p.drawRect(place.intersected(area.adjusted(1, 1, -1, -1)).adjusted(-0.5, -0.5, 0.5, 0.5));
     if (stale_ && shownOutput_ >= 0) {
-        const QString note = shownOutput_ == player_.playhead() ? tr("still with the settings before") : tr("still output %1").arg(shownOutput_);
+        const QString note = shownOutput_ == player_.playhead() ? tr("still with the settings before")
+                                                                : tr("still output %1").arg(shownOutput_);
         p.setFont(textFont(12));
-        const QRectF box(place.intersected(area).topLeft() + QPointF(8, 8), QSizeF(p.fontMetrics().horizontalAdvance(note) + 16, 22));
+        const QRectF box(place.intersected(area).topLeft() + QPointF(8, 8),
+                         QSizeF(p.fontMetrics().horizontalAdvance(note) + 16, 22));
         p.fillRect(box, QColor(0x26, 0x28, 0x2B, 200));
         p.setPen(Qt::white);
         p.drawText(box, Qt::AlignCenter, note);
@@ -193,17 +212,22 @@ void PictureStage::setZoom(double scale, QPointF about) {
     zoom_ = std::clamp(scale, std::min(0.1, fitScale()), 16.0);
     // Keep what is under `about` where it is.
     const QPointF fromCentre = about - before.center();
-    offset_ = (zoom_ > 0 && was > 0) ? before.center() - pictureArea().center() + fromCentre * (1 - zoom_ / was) : QPointF();
+    offset_ = (zoom_ > 0 && was > 0)
+                  ? before.center() - pictureArea().center() + fromCentre * (1 - zoom_ / was)
+                  : QPointF();
     requestSizes();
     takePicture();
 }
 
 void PictureStage::wheelEvent(QWheelEvent* wheel) {
     if (!plan_ || wheel->angleDelta().y() == 0) return;
-    setZoom((zoom_ > 0 ? zoom_ : fitScale()) * std::pow(1.25, wheel->angleDelta().y() / 120.0), wheel->position());
+    setZoom((zoom_ > 0 ? zoom_ : fitScale()) * std::pow(1.25, wheel->angleDelta().y() / 120.0),
+            wheel->position());
 }
 
-void PictureStage::mousePressEvent(QMouseEvent* press) { dragFrom_ = press->position(); }
+void PictureStage::mousePressEvent(QMouseEvent* press) {
+    dragFrom_ = press->position();
+}
 
 void PictureStage::mouseMoveEvent(QMouseEvent* move) {
     if (zoom_ <= 0 || !move->buttons().testFlag(Qt::LeftButton)) return;
@@ -212,6 +236,8 @@ void PictureStage::mouseMoveEvent(QMouseEvent* move) {
     update();
 }
 
-void PictureStage::mouseDoubleClickEvent(QMouseEvent*) { setFit(); }
+void PictureStage::mouseDoubleClickEvent(QMouseEvent*) {
+    setFit();
+}
 
 } // namespace yarngap::app

@@ -6,7 +6,8 @@
 
 namespace yarngap::app {
 
-Player::Player(QObject* parent) : QObject(parent) {
+Player::Player(QObject* parent)
+    : QObject(parent) {
     timer_.setTimerType(Qt::PreciseTimer);
     connect(&timer_, &QTimer::timeout, this, &Player::tick);
 }
@@ -17,8 +18,10 @@ void Player::setRange(qint64 frames, double rate) {
     frames_ = frames;
     rate_ = rate;
     setPlayhead(std::clamp<qint64>(playhead_, 0, std::max<qint64>(0, frames - 1)));
-    if (wasPlaying) play(speed); // the clock starts again from here
-    else pause();
+    if (wasPlaying)
+        play(speed); // the clock starts again from here
+    else
+        pause();
 }
 
 qint64 Player::clockFrame() const {
@@ -58,8 +61,10 @@ void Player::pause() {
 }
 
 void Player::togglePlay() {
-    if (speed_ != 0) pause();
-    else play(1);
+    if (speed_ != 0)
+        pause();
+    else
+        play(1);
 }
 
 void Player::shuttle(int direction) {
@@ -69,7 +74,8 @@ void Player::shuttle(int direction) {
 }
 
 void Player::tick() {
-    const auto due = static_cast<qint64>(std::floor(static_cast<double>(clock_.elapsed()) / 1000.0 * rate_ * std::abs(speed_)));
+    const auto due = static_cast<qint64>(
+        std::floor(static_cast<double>(clock_.elapsed()) / 1000.0 * rate_ * std::abs(speed_)));
     if (due <= ticked_) return;
     const int direction = speed_ < 0 ? -1 : 1;
     const auto frameAt = [&](qint64 step) {

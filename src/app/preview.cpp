@@ -11,11 +11,14 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr std::int64_t aheadLimit = 480;     // frames made ahead of the playhead at most
-constexpr std::size_t rescanLimit = 20'000;  // plans up to here are checked against the kept pictures as a whole
-constexpr int insertionsPerRescan = 64;      // how often frames dropped from memory are noticed
+constexpr std::int64_t aheadLimit = 480; // frames made ahead of the playhead at most
+constexpr std::size_t rescanLimit =
+    20'000;                             // plans up to here are checked against the kept pictures as a whole
+constexpr int insertionsPerRescan = 64; // how often frames dropped from memory are noticed
 
-std::size_t bytesOf(Size size) { return static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height) * 4; }
+std::size_t bytesOf(Size size) {
+    return static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height) * 4;
+}
 
 std::string sized(std::string key, Size size) {
     return std::move(key) + '@' + std::to_string(size.width) + 'x' + std::to_string(size.height);
@@ -33,7 +36,9 @@ Flanks flanksOf(const PlanRow& row, std::int64_t mediaFrames) {
     return flanks;
 }
 
-Preview::Preview(QObject* parent) : QObject(parent), thread_([this](const std::stop_token& stop) { loop(stop); }) {}
+Preview::Preview(QObject* parent)
+    : QObject(parent)
+    , thread_([this](const std::stop_token& stop) { loop(stop); }) {}
 
 Preview::~Preview() {
     thread_.request_stop();
@@ -85,13 +90,16 @@ void Preview::want(std::int64_t output, int direction) {
 void Preview::interruptIfUseless() {
     // Work on a frame near the one wanted helps soon (its vectors, at least); work far away does not.
     constexpr std::int64_t near = 8;
-    if (current_ && current_->output && std::abs(*current_->output - wanted_) > near) currentStop_.request_stop();
+    if (current_ && current_->output && std::abs(*current_->output - wanted_) > near)
+        currentStop_.request_stop();
 }
 
 PreviewPicturePtr Preview::picture(std::int64_t output) {
     const std::scoped_lock lock(mutex_);
-    if (!maker_ || !plan_ || output < 0 || output >= static_cast<std::int64_t>(plan_->rows.size())) return nullptr;
-    return pictures_.find(outputKey(*maker_, plan_->rows[static_cast<std::size_t>(output)])).value_or(nullptr);
+    if (!maker_ || !plan_ || output < 0 || output >= static_cast<std::int64_t>(plan_->rows.size()))
+        return nullptr;
+    return pictures_.find(outputKey(*maker_, plan_->rows[static_cast<std::size_t>(output)]))
+        .value_or(nullptr);
 }
 
 PreviewPicturePtr Preview::sourcePicture(std::int64_t n) {
@@ -102,7 +110,9 @@ PreviewPicturePtr Preview::sourcePicture(std::int64_t n) {
 
 std::optional<Preview::Job> Preview::outputJob(std::int64_t output) {
     if (output < 0 || output >= static_cast<std::int64_t>(plan_->rows.size())) return std::nullopt;
-    Job job{maker_, plan_, output, 0, size_, outputKey(*maker_, plan_->rows[static_cast<std::size_t>(output)]), revision_};
+    Job job{maker_,   plan_, output,
+            0,        size_, outputKey(*maker_, plan_->rows[static_cast<std::size_t>(output)]),
+            revision_};
     if (pictures_.contains(job.key)) return std::nullopt;
     return job;
 }
@@ -123,7 +133,8 @@ std::optional<Preview::Job> Preview::nextJob() {
         if (frame)
             if (auto job = sourceJob(*frame)) return job;
     // Ahead, going round at the end as playing does, but never so far that it pushes out what is near.
-    const auto room = static_cast<std::int64_t>(pictures_.byteLimit() * 3 / 4 / std::max<std::size_t>(1, bytesOf(size_)));
+    const auto room =
+        static_cast<std::int64_t>(pictures_.byteLimit() * 3 / 4 / std::max<std::size_t>(1, bytesOf(size_)));
     const std::int64_t reach = std::min({aheadLimit, room, total - 1});
     for (std::int64_t i = 1; i <= reach; ++i) {
         const std::int64_t output = ((wanted_ + direction_ * i) % total + total) % total;
@@ -140,7 +151,9 @@ void Preview::loop(const std::stop_token& stop) {
         {
             std::unique_lock lock(mutex_);
             std::optional<Job> next;
-            if (!wake_.wait(lock, stop, [&] { return (next = nextJob()).has_value(); }) || stop.stop_requested()) return;
+            if (!wake_.wait(lock, stop, [&] { return (next = nextJob()).has_value(); }) ||
+                stop.stop_requested())
+                return;
             job = std::move(*next);
             current_ = job;
             currentStop_ = std::stop_source();
@@ -178,8 +191,10 @@ void Preview::make(const Job& job, const std::stop_token& stop) {
             const std::scoped_lock lock(mutex_);
             if (revision != revision_) return;
         }
-        if (output) markReady(*output);
-        else Q_EMIT sourceReady(source);
+        if (output)
+            markReady(*output);
+        else
+            Q_EMIT sourceReady(source);
     });
 }
 

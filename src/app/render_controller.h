@@ -16,7 +16,8 @@ namespace yarngap::app {
 class RenderController : public QObject {
     Q_OBJECT
   public:
-    explicit RenderController(QObject* parent = nullptr) : QObject(parent) {}
+    explicit RenderController(QObject* parent = nullptr)
+        : QObject(parent) {}
     ~RenderController() override;
     RenderController(const RenderController&) = delete;
     RenderController& operator=(const RenderController&) = delete;

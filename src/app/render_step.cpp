@@ -13,10 +13,12 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr std::initializer_list<OutputFormat> formats{OutputFormat::ffv1Mkv, OutputFormat::h264Mp4, OutputFormat::proresMov,
-                                                      OutputFormat::pngSequence};
+constexpr std::initializer_list<OutputFormat> formats{OutputFormat::ffv1Mkv, OutputFormat::h264Mp4,
+                                                      OutputFormat::proresMov, OutputFormat::pngSequence};
 
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }
+QString text(std::string_view s) {
+    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
+}
 
 QString duration(double seconds) {
     const auto s = static_cast<int>(seconds + 0.5);
@@ -26,10 +28,17 @@ QString duration(double seconds) {
 } // namespace
 
 RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors)
-    : StepBody(workspace), vectors_(std::move(vectors)), format_(new QComboBox), target_(new QLineEdit),
-      choose_(new QPushButton(tr("Choose…"))), replaces_(faintLabel()), start_(new QPushButton(tr("Render"))),
-      cancel_(new QPushButton(tr("Cancel"))), openFolder_(new QPushButton(tr("Open folder"))), progress_(new QProgressBar),
-      status_(faintLabel()) {
+    : StepBody(workspace)
+    , vectors_(std::move(vectors))
+    , format_(new QComboBox)
+    , target_(new QLineEdit)
+    , choose_(new QPushButton(tr("Choose…")))
+    , replaces_(faintLabel())
+    , start_(new QPushButton(tr("Render")))
+    , cancel_(new QPushButton(tr("Cancel")))
+    , openFolder_(new QPushButton(tr("Open folder")))
+    , progress_(new QProgressBar)
+    , status_(faintLabel()) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(10, 2, 10, 10);
     layout->setSpacing(8);
@@ -63,13 +72,15 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     connect(format_, &QComboBox::activated, this, [this] {
         const QFileInfo file(target_->text());
         if (!target_->text().isEmpty())
-            target_->setText(file.path() + QLatin1Char('/') + file.completeBaseName() + text(extension(format())));
+            target_->setText(file.path() + QLatin1Char('/') + file.completeBaseName() +
+                             text(extension(format())));
         refresh();
     });
     connect(target_, &QLineEdit::textEdited, this, [this](const QString& typed) {
         targetTyped_ = true;
         for (const OutputFormat f : formats)
-            if (typed.endsWith(text(extension(f)), Qt::CaseInsensitive)) format_->setCurrentIndex(format_->findData(static_cast<int>(f)));
+            if (typed.endsWith(text(extension(f)), Qt::CaseInsensitive))
+                format_->setCurrentIndex(format_->findData(static_cast<int>(f)));
         refresh();
     });
     connect(choose_, &QPushButton::clicked, this, &RenderStep::chooseTarget);
@@ -81,7 +92,9 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     connect(&workspace_.render, &RenderController::changed, this, [this] { refresh(); });
 }
 
-OutputFormat RenderStep::format() const { return static_cast<OutputFormat>(format_->currentData().toInt()); }
+OutputFormat RenderStep::format() const {
+    return static_cast<OutputFormat>(format_->currentData().toInt());
+}
 
 void RenderStep::suggestTarget() {
     const Shot* shot = workspace_.document.current();
@@ -91,14 +104,14 @@ void RenderStep::suggestTarget() {
     targetTyped_ = false;
     if (!shot) return;
     const QFileInfo media(QString::fromStdString(shot->media.string()));
-    target_->setText(media.absolutePath() + QLatin1Char('/') + QString::fromStdString(shot->name) + QStringLiteral("_yarngap") +
-                     text(extension(format())));
+    target_->setText(media.absolutePath() + QLatin1Char('/') + QString::fromStdString(shot->name) +
+                     QStringLiteral("_yarngap") + text(extension(format())));
 }
 
 void RenderStep::chooseTarget() {
     const QString chosen = QFileDialog::getSaveFileName(this, tr("Render to"), target_->text(),
-                                                        tr("Video or pictures (*.mkv *.mp4 *.mov *.png)"), nullptr,
-                                                        QFileDialog::DontConfirmOverwrite);
+                                                        tr("Video or pictures (*.mkv *.mp4 *.mov *.png)"),
+                                                        nullptr, QFileDialog::DontConfirmOverwrite);
     if (chosen.isEmpty()) return;
     target_->setText(chosen);
     Q_EMIT target_->textEdited(chosen);
@@ -113,7 +126,8 @@ void RenderStep::start() {
     if (target.extension().empty()) target += extension(format());
     try {
         const OutputFormat wanted = formatForTarget(target);
-        workspace_.render.start(QString::fromStdString(shot->name), *plan, media, vectors_, {.quality = shot->quality},
+        workspace_.render.start(QString::fromStdString(shot->name), *plan, media, vectors_,
+                                {.quality = shot->quality},
                                 {target, wanted, workspace_.document.currentTiming()->outputRate});
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));
@@ -144,7 +158,12 @@ QString RenderStep::refresh() {
         QString told = render.outcome();
         if (const auto& r = render.report()) {
             told += tr(" %1 original, %2 repeat, %3 blend, %4 flow, %5 held, in %6.")
-                        .arg(r->originals).arg(r->repeats).arg(r->blends).arg(r->flows).arg(r->held).arg(duration(r->seconds));
+                        .arg(r->originals)
+                        .arg(r->repeats)
+                        .arg(r->blends)
+                        .arg(r->flows)
+                        .arg(r->held)
+                        .arg(duration(r->seconds));
             for (const std::string& note : r->notes)
                 told += QLatin1Char('\n') + QString::fromStdString(note);
         }
@@ -152,7 +171,7 @@ QString RenderStep::refresh() {
     }
     status_->setVisible(!status_->text().isEmpty());
     status_->setStyleSheet(render.failed() ? QStringLiteral("color: #A63A2B;") : QString());
-    const QString format = text(name(this->format()));
+    const QString format = text(name(this->format())).section(QLatin1Char('/'), 0, 0).trimmed();
     if (running) return tr("%1 %").arg(p.total > 0 ? p.done * 100 / p.total : 0);
     if (render.failed()) return tr("failed");
     return render.report() ? tr("%1, done").arg(format) : tr("%1, not started").arg(format);

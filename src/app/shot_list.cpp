@@ -15,13 +15,15 @@ constexpr int mostVisible = 4;
 
 } // namespace
 
-ShotCard::ShotCard(QWidget* parent) : QAbstractButton(parent) {
+ShotCard::ShotCard(QWidget* parent)
+    : QAbstractButton(parent) {
     setFixedHeight(cardHeight);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     setFocusPolicy(Qt::TabFocus);
 }
 
-void ShotCard::setShown(const QString& name, const QString& facts, const QImage& thumbnail, bool current, bool failed) {
+void ShotCard::setShown(const QString& name, const QString& facts, const QImage& thumbnail, bool current,
+                        bool failed) {
     setText(name);
     setAccessibleName(name);
     setAccessibleDescription(facts);
@@ -48,14 +50,19 @@ void ShotCard::paintEvent(QPaintEvent*) {
     const QRect words = rect().adjusted(66, 3, -6, -3);
     p.setPen(colour::ink);
     p.setFont(textFont(13, QFont::DemiBold));
-    p.drawText(words, Qt::AlignTop | Qt::AlignLeft, p.fontMetrics().elidedText(text(), Qt::ElideMiddle, words.width()));
+    p.drawText(words, Qt::AlignTop | Qt::AlignLeft,
+               p.fontMetrics().elidedText(text(), Qt::ElideMiddle, words.width()));
     p.setPen(failed_ ? colour::madder : colour::faint);
     p.setFont(textFont(11));
-    p.drawText(words, Qt::AlignBottom | Qt::AlignLeft, p.fontMetrics().elidedText(facts_, Qt::ElideRight, words.width()));
+    p.drawText(words, Qt::AlignBottom | Qt::AlignLeft,
+               p.fontMetrics().elidedText(facts_, Qt::ElideRight, words.width()));
 }
 
 ShotList::ShotList(Document& document, QWidget* parent)
-    : QScrollArea(parent), document_(document), content_(new QWidget), layout_(new QVBoxLayout(content_)) {
+    : QScrollArea(parent)
+    , document_(document)
+    , content_(new QWidget)
+    , layout_(new QVBoxLayout(content_)) {
     setObjectName(QStringLiteral("shotList"));
     setAccessibleName(tr("Shots"));
     setWidgetResizable(true);
@@ -74,7 +81,8 @@ void ShotList::refresh() {
     const auto& shots = document_.project().shots;
     while (cards_.size() < static_cast<qsizetype>(shots.size())) {
         auto* card = new ShotCard(content_);
-        connect(card, &ShotCard::clicked, this, [this, index = static_cast<int>(cards_.size())] { document_.setCurrent(index); });
+        connect(card, &ShotCard::clicked, this,
+                [this, index = static_cast<int>(cards_.size())] { document_.setCurrent(index); });
         layout_->insertWidget(layout_->count() - 1, card);
         cards_.append(card);
     }
@@ -85,14 +93,25 @@ void ShotList::refresh() {
         const MediaState& state = document_.media().state(shot.media);
         QString facts;
         switch (state.stage) {
-        case MediaState::Stage::opening: facts = tr("opening…"); break;
-        case MediaState::Stage::indexing: facts = tr("%1 fps · counting frames").arg(QString::fromStdString(state.facts.rate.display())); break;
-        case MediaState::Stage::failed: facts = state.trouble; break;
+        case MediaState::Stage::opening:
+            facts = tr("opening…");
+            break;
+        case MediaState::Stage::indexing:
+            facts = tr("%1 fps · counting frames").arg(QString::fromStdString(state.facts.rate.display()));
+            break;
+        case MediaState::Stage::failed:
+            facts = state.trouble;
+            break;
         case MediaState::Stage::ready:
-            facts = tr("%1 fps · %2 frames · %3 × %4").arg(QString::fromStdString(state.facts.rate.display())).arg(state.facts.frames).arg(state.facts.width).arg(state.facts.height);
+            facts = tr("%1 fps · %2 frames · %3 × %4")
+                        .arg(QString::fromStdString(state.facts.rate.display()))
+                        .arg(state.facts.frames)
+                        .arg(state.facts.width)
+                        .arg(state.facts.height);
             break;
         }
-        cards_[i]->setShown(QString::fromStdString(shot.name), facts, state.thumbnail, i == document_.currentIndex(), state.stage == MediaState::Stage::failed);
+        cards_[i]->setShown(QString::fromStdString(shot.name), facts, state.thumbnail,
+                            i == document_.currentIndex(), state.stage == MediaState::Stage::failed);
     }
     const int visible = std::clamp(static_cast<int>(cards_.size()), 1, mostVisible);
     setFixedHeight(visible * (cardHeight + spacing) - spacing);
@@ -100,8 +119,10 @@ void ShotList::refresh() {
 }
 
 void ShotList::keyPressEvent(QKeyEvent* press) {
-    if (press->key() == Qt::Key_Delete) document_.removeCurrent();
-    else QScrollArea::keyPressEvent(press);
+    if (press->key() == Qt::Key_Delete)
+        document_.removeCurrent();
+    else
+        QScrollArea::keyPressEvent(press);
 }
 
 } // namespace yarngap::app

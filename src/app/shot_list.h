@@ -16,7 +16,8 @@ class ShotCard : public QAbstractButton {
     Q_OBJECT
   public:
     explicit ShotCard(QWidget* parent);
-    void setShown(const QString& name, const QString& facts, const QImage& thumbnail, bool current, bool failed);
+    void setShown(const QString& name, const QString& facts, const QImage& thumbnail, bool current,
+                  bool failed);
     [[nodiscard]] QSize sizeHint() const override { return {240, 38}; }
 
   protected:

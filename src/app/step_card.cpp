@@ -7,7 +7,8 @@
 
 namespace yarngap::app {
 
-StepHeader::StepHeader(const QString& title, QWidget* parent) : QAbstractButton(parent) {
+StepHeader::StepHeader(const QString& title, QWidget* parent)
+    : QAbstractButton(parent) {
     setText(title);
     setCheckable(true);
     setFocusPolicy(Qt::TabFocus);
@@ -24,7 +25,9 @@ void StepHeader::setOutcome(const QString& outcome) {
     update();
 }
 
-QSize StepHeader::sizeHint() const { return {200, 28}; }
+QSize StepHeader::sizeHint() const {
+    return {200, 28};
+}
 
 void StepHeader::paintEvent(QPaintEvent*) {
     QPainter p(this);
@@ -32,13 +35,14 @@ void StepHeader::paintEvent(QPaintEvent*) {
     p.setFont(textFont(13, QFont::DemiBold));
     p.setPen(colour::ink);
     p.drawText(inner, Qt::AlignVCenter | Qt::AlignLeft, text());
-    constexpr int nameWidth = 90;
+    constexpr int nameWidth = 76;
     const int used = std::max(nameWidth, p.fontMetrics().horizontalAdvance(text()) + 8);
     if (!isChecked()) {
         p.setFont(textFont(12));
         p.setPen(colour::faint);
         const QRect place = inner.adjusted(used, 0, 0, 0);
-        p.drawText(place, Qt::AlignVCenter | Qt::AlignLeft, p.fontMetrics().elidedText(outcome_, Qt::ElideRight, place.width()));
+        p.drawText(place, Qt::AlignVCenter | Qt::AlignLeft,
+                   p.fontMetrics().elidedText(outcome_, Qt::ElideRight, place.width()));
     }
     if (hasFocus()) {
         p.setRenderHint(QPainter::Antialiasing);
@@ -48,7 +52,9 @@ void StepHeader::paintEvent(QPaintEvent*) {
 }
 
 StepCard::StepCard(const QString& title, QWidget* body, QWidget* parent)
-    : QFrame(parent), header_(new StepHeader(title, this)), body_(body) {
+    : QFrame(parent)
+    , header_(new StepHeader(title, this))
+    , body_(body) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
@@ -64,7 +70,9 @@ StepCard::StepCard(const QString& title, QWidget* body, QWidget* parent)
     });
 }
 
-void StepCard::setOpen(bool open) { header_->setChecked(open); }
+void StepCard::setOpen(bool open) {
+    header_->setChecked(open);
+}
 
 void StepCard::paintEvent(QPaintEvent*) {
     QPainter p(this);

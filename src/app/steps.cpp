@@ -17,7 +17,9 @@ namespace {
 // Kinds of edits that merge into one step of undo while they follow each other.
 enum EditKind { editSpeed = 1, editFactor, editFrames, editSeconds, editTimecode, editIn, editOut };
 
-QString text(std::string_view s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }
+QString text(std::string_view s) {
+    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
+}
 
 QVBoxLayout* bodyLayout(QWidget* body) {
     auto* layout = new QVBoxLayout(body);
@@ -66,11 +68,14 @@ std::int64_t wholeNumber(const QString& typed, std::initializer_list<const char*
     return value.num();
 }
 
-QString seconds(const Rational& value) { return QString::number(value.toDouble(), 'f', 3) + QStringLiteral(" s"); }
+QString seconds(const Rational& value) {
+    return QString::number(value.toDouble(), 'f', 3) + QStringLiteral(" s");
+}
 
 } // namespace
 
-void StepBody::apply(ValueField& field, const QString& what, int kind, const std::function<Timing(const Timing&)>& change) {
+void StepBody::apply(ValueField& field, const QString& what, int kind,
+                     const std::function<Timing(const Timing&)>& change) {
     const auto timing = workspace_.document.currentTiming();
     if (!timing) return;
     try {
@@ -86,7 +91,10 @@ void StepBody::apply(ValueField& field, const QString& what, int kind, const std
 // ---- Footage
 
 FootageStep::FootageStep(Workspace& workspace)
-    : StepBody(workspace), facts_(new QLabel), remark_(problemLabel()), progress_(new QProgressBar) {
+    : StepBody(workspace)
+    , facts_(new QLabel)
+    , remark_(problemLabel())
+    , progress_(new QProgressBar) {
     auto* layout = bodyLayout(this);
     facts_->setTextFormat(Qt::RichText);
     facts_->setWordWrap(true);
@@ -102,7 +110,8 @@ QString FootageStep::refresh() {
     const Shot* shot = workspace_.document.current();
     if (!shot) return {};
     const MediaState& state = workspace_.document.media().state(shot->media);
-    progress_->setVisible(state.stage == MediaState::Stage::opening || state.stage == MediaState::Stage::indexing);
+    progress_->setVisible(state.stage == MediaState::Stage::opening ||
+                          state.stage == MediaState::Stage::indexing);
     progress_->setValue(static_cast<int>(state.progress * 100));
     if (state.stage == MediaState::Stage::failed) {
         facts_->hide();
@@ -119,29 +128,43 @@ QString FootageStep::refresh() {
     const bool ready = state.stage == MediaState::Stage::ready;
     QString rows;
     const auto row = [&](const QString& name, const QString& value) {
-        rows += QStringLiteral("<tr><td style='color:#6A6760; padding-right:10px'>%1</td><td>%2</td></tr>").arg(name, value.toHtmlEscaped());
+        rows += QStringLiteral("<tr><td style='color:#6A6760; padding-right:10px'>%1</td><td>%2</td></tr>")
+                    .arg(name, value.toHtmlEscaped());
     };
-    row(tr("Rate"), tr("%1 fps (%2)%3").arg(text(f.rate.display()), text(f.rate.toString()), f.constantRate ? QString() : tr(", timestamps vary")));
+    row(tr("Rate"), tr("%1 fps (%2)%3")
+                        .arg(text(f.rate.display()), text(f.rate.toString()),
+                             f.constantRate ? QString() : tr(", timestamps vary")));
     row(tr("Frames"), ready ? tr("%1 · %2").arg(f.frames).arg(seconds(f.seconds())) : tr("counting…"));
     row(tr("Scan"), text(name(f.scan)));
-    row(tr("Picture"), tr("%1 × %2").arg(f.width).arg(f.height) +
-                           (f.pixelAspect == Rational(1) ? QString() : tr(", pixels %1").arg(text(f.pixelAspect.toString()))));
-    row(tr("Samples"), text(f.layout.describe()) + (f.colour.fullRange ? tr(", full range") : tr(", limited range")));
+    row(tr("Picture"),
+        tr("%1 × %2").arg(f.width).arg(f.height) +
+            (f.pixelAspect == Rational(1) ? QString()
+                                          : tr(", pixels %1").arg(text(f.pixelAspect.toString()))));
+    row(tr("Samples"),
+        text(f.layout.describe()) + (f.colour.fullRange ? tr(", full range") : tr(", limited range")));
     row(tr("Codec"), text(f.codec) + tr(" in ") + text(f.container).section(QLatin1Char(','), 0, 0));
     row(tr("Sound"), f.hasSound ? tr("yes, not rendered yet") : tr("none"));
     if (f.rotation != 0) row(tr("Turned"), tr("%1°, shown as coded").arg(f.rotation));
     row(tr("File"), text(f.path.filename().string()));
-    facts_->setText(QStringLiteral("<table cellspacing='0' cellpadding='1' style='font-size:12px'>%1</table>").arg(rows));
+    facts_->setText(
+        QStringLiteral("<table cellspacing='0' cellpadding='1' style='font-size:12px'>%1</table>").arg(rows));
     facts_->setToolTip(text(f.path.string()));
     showProblem(remark_, text(f.remark));
-    return tr("%1 fps, %2, %3 bit").arg(text(f.rate.display()), f.scan == Scan::unknown ? tr("scan unknown") : text(name(f.scan)).section(QLatin1Char(','), 0, 0)).arg(f.layout.depth);
+    return tr("%1 fps, %2, %3 bit")
+        .arg(text(f.rate.display()), f.scan == Scan::unknown
+                                         ? tr("scan unknown")
+                                         : text(name(f.scan)).section(QLatin1Char(','), 0, 0))
+        .arg(f.layout.depth);
 }
 
 // ---- Trim
 
 TrimStep::TrimStep(Workspace& workspace)
-    : StepBody(workspace), in_(new ValueField(tr("First source frame"))), out_(new ValueField(tr("Last source frame"))),
-      count_(faintLabel()), problem_(problemLabel()) {
+    : StepBody(workspace)
+    , in_(new ValueField(tr("First source frame")))
+    , out_(new ValueField(tr("Last source frame")))
+    , count_(faintLabel())
+    , problem_(problemLabel()) {
     in_->setObjectName(QStringLiteral("inField"));
     out_->setObjectName(QStringLiteral("outField"));
     auto* layout = bodyLayout(this);
@@ -173,8 +196,10 @@ TrimStep::TrimStep(Workspace& workspace)
             field->refuse(QString::fromStdString(error.what()));
         }
     };
-    connect(in_, &ValueField::typed, this, [this, typedFrame](const QString& t) { typedFrame(in_, true, t); });
-    connect(out_, &ValueField::typed, this, [this, typedFrame](const QString& t) { typedFrame(out_, false, t); });
+    connect(in_, &ValueField::typed, this,
+            [this, typedFrame](const QString& t) { typedFrame(in_, true, t); });
+    connect(out_, &ValueField::typed, this,
+            [this, typedFrame](const QString& t) { typedFrame(out_, false, t); });
     connect(in_, &ValueField::stepped, this, [this, current](int steps, bool) {
         setFrames(*in_, tr("in point"), editIn, current().from + steps, current().to);
     });
@@ -185,7 +210,8 @@ TrimStep::TrimStep(Workspace& workspace)
         connect(field, &ValueField::refused, this, [this](const QString& s) { showProblem(problem_, s); });
 }
 
-void TrimStep::setFrames(ValueField& field, const QString& what, int kind, std::int64_t from, std::int64_t to) {
+void TrimStep::setFrames(ValueField& field, const QString& what, int kind, std::int64_t from,
+                         std::int64_t to) {
     const auto media = workspace_.document.currentMedia();
     if (!media) return;
     apply(field, what, kind, [&](Timing t) {
@@ -222,11 +248,19 @@ QString TrimStep::refresh() {
 // ---- Timing
 
 TimingStep::TimingStep(Workspace& workspace)
-    : StepBody(workspace), speed_(new ValueField(tr("Speed in percent"))), factor_(new ValueField(tr("Length factor"))),
-      frames_(new ValueField(tr("Output frames"))), seconds_(new ValueField(tr("Length in seconds"))),
-      timecode_(new ValueField(tr("Length as timecode"))), rate_(new QComboBox), counts_(new QLabel), made_(faintLabel()),
-      tail_(faintLabel()), problem_(problemLabel()), everyFrame_(new QPushButton(tr("Every frame"))),
-      sameLength_(new QPushButton(tr("Same length"))) {
+    : StepBody(workspace)
+    , speed_(new ValueField(tr("Speed in percent")))
+    , factor_(new ValueField(tr("Length factor")))
+    , frames_(new ValueField(tr("Output frames")))
+    , seconds_(new ValueField(tr("Length in seconds")))
+    , timecode_(new ValueField(tr("Length as timecode")))
+    , rate_(new QComboBox)
+    , counts_(new QLabel)
+    , made_(faintLabel())
+    , tail_(faintLabel())
+    , problem_(problemLabel())
+    , everyFrame_(new QPushButton(tr("Every frame")))
+    , sameLength_(new QPushButton(tr("Same length"))) {
     speed_->setObjectName(QStringLiteral("speedField"));
     factor_->setObjectName(QStringLiteral("factorField"));
     frames_->setObjectName(QStringLiteral("framesField"));
@@ -237,7 +271,8 @@ TimingStep::TimingStep(Workspace& workspace)
     sameLength_->setObjectName(QStringLiteral("sameLengthButton"));
     counts_->setObjectName(QStringLiteral("countsLabel"));
     counts_->setWordWrap(true);
-    for (QWidget* field : std::initializer_list<QWidget*>{speed_, factor_, frames_, seconds_, timecode_, rate_})
+    for (QWidget* field :
+         std::initializer_list<QWidget*>{speed_, factor_, frames_, seconds_, timecode_, rate_})
         field->setMinimumWidth(30); // the row shares the column's width out
     rate_->setEditable(true);
     rate_->setInsertPolicy(QComboBox::NoInsert);
@@ -266,22 +301,26 @@ TimingStep::TimingStep(Workspace& workspace)
     buttons->addWidget(sameLength_);
     layout->addLayout(buttons);
     layout->addWidget(problem_);
-    everyFrame_->setToolTip(tr("The speed at which each source frame is shown exactly once at the output rate"));
+    everyFrame_->setToolTip(
+        tr("The speed at which each source frame is shown exactly once at the output rate"));
     sameLength_->setToolTip(tr("100 %: the result runs as long as the source, whatever the output rate"));
 
     connect(speed_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*speed_, tr("speed"), 0, [&](const Timing& now) { return withSpeed(now, parseSpeed(bare(t, {}))); });
+        apply(*speed_, tr("speed"), 0,
+              [&](const Timing& now) { return withSpeed(now, parseSpeed(bare(t, {}))); });
     });
     connect(speed_, &ValueField::stepped, this, [this](int steps, bool) {
         apply(*speed_, tr("speed"), editSpeed, [&](const Timing& now) {
             // To the next whole percent, and never to a standstill.
             const Rational percent = now.speed * Rational(100);
-            const std::int64_t whole = steps > 0 ? percent.floor() : -Rational(-percent.num(), percent.den()).floor();
+            const std::int64_t whole =
+                steps > 0 ? percent.floor() : -Rational(-percent.num(), percent.den()).floor();
             return withSpeed(now, Rational(std::clamp<std::int64_t>(whole + steps, 1, 10000), 100));
         });
     });
     connect(factor_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*factor_, tr("length factor"), 0, [&](const Timing& now) { return withLengthFactor(now, Rational::parse(bare(t, {"x"}))); });
+        apply(*factor_, tr("length factor"), 0,
+              [&](const Timing& now) { return withLengthFactor(now, Rational::parse(bare(t, {"x"}))); });
     });
     connect(factor_, &ValueField::stepped, this, [this](int steps, bool) {
         apply(*factor_, tr("length factor"), editFactor, [&](const Timing& now) {
@@ -290,7 +329,9 @@ TimingStep::TimingStep(Workspace& workspace)
         });
     });
     connect(frames_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*frames_, tr("output frames"), 0, [&](const Timing& now) { return withLengthFrames(now, wholeNumber(t, {"frames", "f"})); });
+        apply(*frames_, tr("output frames"), 0, [&](const Timing& now) {
+            return withLengthFrames(now, wholeNumber(t, {"frames", "f"}));
+        });
     });
     connect(frames_, &ValueField::stepped, this, [this](int steps, bool) {
         apply(*frames_, tr("output frames"), editFrames, [&](const Timing& now) {
@@ -298,7 +339,8 @@ TimingStep::TimingStep(Workspace& workspace)
         });
     });
     connect(seconds_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*seconds_, tr("length"), 0, [&](const Timing& now) { return withLengthSeconds(now, Rational::parse(bare(t, {"s"}))); });
+        apply(*seconds_, tr("length"), 0,
+              [&](const Timing& now) { return withLengthSeconds(now, Rational::parse(bare(t, {"s"}))); });
     });
     connect(seconds_, &ValueField::stepped, this, [this](int steps, bool) {
         apply(*seconds_, tr("length"), editSeconds, [&](const Timing& now) {
@@ -309,7 +351,9 @@ TimingStep::TimingStep(Workspace& workspace)
     connect(timecode_, &ValueField::typed, this, [this](const QString& t) {
         apply(*timecode_, tr("length"), 0, [&](const Timing& now) {
             const QString s = t.trimmed();
-            return withLengthText(now, (s.contains(QLatin1Char(':')) || s.contains(QLatin1Char(';')) ? s : s + QLatin1Char('f')).toStdString());
+            return withLengthText(
+                now, (s.contains(QLatin1Char(':')) || s.contains(QLatin1Char(';')) ? s : s + QLatin1Char('f'))
+                         .toStdString());
         });
     });
     connect(timecode_, &ValueField::stepped, this, [this](int steps, bool) {
@@ -321,7 +365,8 @@ TimingStep::TimingStep(Workspace& workspace)
         connect(field, &ValueField::refused, this, [this](const QString& s) { showProblem(problem_, s); });
     connect(rate_->lineEdit(), &QLineEdit::editingFinished, this, [this] { setRate(rate_->currentText()); });
     connect(rate_, &QComboBox::activated, this, [this](int i) { setRate(rate_->itemText(i)); });
-    connect(everyFrame_, &QPushButton::clicked, this, [this] { apply(*speed_, tr("every frame"), 0, withEveryFrame); });
+    connect(everyFrame_, &QPushButton::clicked, this,
+            [this] { apply(*speed_, tr("every frame"), 0, withEveryFrame); });
     connect(sameLength_, &QPushButton::clicked, this, [this] {
         apply(*speed_, tr("same length"), 0, [](const Timing& now) { return withSpeed(now, 1); });
     });
@@ -356,23 +401,32 @@ QString TimingStep::refresh() {
     timecode_->setShown(text(Timecode(t.outputRate).format(t.outputFrames())));
     if (!rate_->lineEdit()->hasFocus() || !rate_->lineEdit()->isModified())
         rate_->setEditText(text(t.outputRate.display()));
-    counts_->setText(tr("%1 source frames → %2 output frames").arg(t.sourceFrames()).arg(t.outputFrames()));
+    counts_->setText(tr("%1 source → %2 output frames").arg(t.sourceFrames()).arg(t.outputFrames()));
     const auto total = static_cast<std::int64_t>(plan->rows.size());
     const std::int64_t synthesised = plan->count(FrameKind::blend) + plan->count(FrameKind::flow);
-    const std::int64_t again = plan->count(FrameKind::repeat) + plan->count(FrameKind::held);
-    QStringList made{tr("%1 real").arg(total - synthesised - again)};
+    const std::int64_t repeats = plan->count(FrameKind::repeat);
+    const std::int64_t held = plan->count(FrameKind::held);
+    QStringList made{tr("%1 real").arg(total - synthesised - repeats - held)};
     if (synthesised > 0) made << tr("%1 synthesised").arg(synthesised);
-    if (again > 0) made << tr("%1 shown again").arg(again);
+    if (repeats > 0) made << tr("%1 repeats").arg(repeats);
+    if (held > 0) made << tr("%1 held").arg(held);
     made_->setText(made.join(QStringLiteral(" · ")));
     showProblem(tail_, text(plan->tailSentence()));
-    return tr("%1, %2 → %3 frames, %4").arg(speed).arg(t.sourceFrames()).arg(t.outputFrames()).arg(seconds(t.outputSeconds()));
+    return tr("%1, %2 → %3 frames, %4")
+        .arg(speed)
+        .arg(t.sourceFrames())
+        .arg(t.outputFrames())
+        .arg(seconds(t.outputSeconds()));
 }
 
 // ---- In-betweens
 
 InBetweensStep::InBetweensStep(Workspace& workspace)
-    : StepBody(workspace), methods_(new QButtonGroup(this)), quality_(new QComboBox), qualityLabel_(faintLabel(tr("Work per gap"))),
-      explanation_(faintLabel()) {
+    : StepBody(workspace)
+    , methods_(new QButtonGroup(this))
+    , quality_(new QComboBox)
+    , qualityLabel_(faintLabel(tr("Work per gap")))
+    , explanation_(faintLabel()) {
     auto* layout = bodyLayout(this);
     const std::initializer_list<std::pair<Method, const char*>> buttons{
         {Method::sample, "methodSample"}, {Method::blend, "methodBlend"}, {Method::flow, "methodFlow"}};
@@ -384,7 +438,8 @@ InBetweensStep::InBetweensStep(Workspace& workspace)
         button->setObjectName(QString::fromLatin1(objectName));
         button->setCheckable(true);
         button->setToolTip(tr("Key %1").arg(key++));
-        button->setStyleSheet(QStringLiteral("QPushButton { text-align: left; } QPushButton:checked { background: #2E4A86; color: white; border-color: #2E4A86; }"));
+        button->setStyleSheet(QStringLiteral("QPushButton { text-align: left; } QPushButton:checked { "
+                                             "background: #2E4A86; color: white; border-color: #2E4A86; }"));
         methods_->addButton(button, static_cast<int>(method));
         layout->addWidget(button);
     }
@@ -423,11 +478,19 @@ QString InBetweensStep::refresh() {
     qualityLabel_->setVisible(flow);
     quality_->setCurrentIndex(quality_->findData(static_cast<int>(shot->quality)));
     switch (shot->method) {
-    case Method::sample: explanation_->setText(tr("Repeats the nearest source frame. Nothing is made up; motion stutters.")); break;
-    case Method::blend: explanation_->setText(tr("Cross-fades the frames around. Motion is smooth but doubled.")); break;
-    case Method::flow: explanation_->setText(tr("Moves the pixels along their motion. Looks filmed; can tear where motion is large or hidden.")); break;
+    case Method::sample:
+        explanation_->setText(tr("Repeats the nearest source frame. Nothing is made up; motion stutters."));
+        break;
+    case Method::blend:
+        explanation_->setText(tr("Cross-fades the frames around. Motion is smooth but doubled."));
+        break;
+    case Method::flow:
+        explanation_->setText(tr(
+            "Moves the pixels along their motion. Looks filmed; can tear where motion is large or hidden."));
+        break;
     }
-    return flow ? tr("%1, %2").arg(text(name(shot->method)), text(name(shot->quality))) : text(name(shot->method));
+    return flow ? tr("%1, %2").arg(text(name(shot->method)), text(name(shot->quality)))
+                : text(name(shot->method));
 }
 
 } // namespace yarngap::app

@@ -25,7 +25,8 @@ struct Workspace {
     Document& document;
     Player& player;
     RenderController& render;
-    std::function<std::shared_ptr<const FramePlan>()> plan; ///< of the current shot, null until its media is ready
+    std::function<std::shared_ptr<const FramePlan>()>
+        plan; ///< of the current shot, null until its media is ready
     std::function<std::int64_t()> sourceFrameAtPlayhead;
 };
 
@@ -33,12 +34,14 @@ struct Workspace {
 class StepBody : public QWidget {
     Q_OBJECT
   public:
-    explicit StepBody(Workspace& workspace) : workspace_(workspace) {}
+    explicit StepBody(Workspace& workspace)
+        : workspace_(workspace) {}
     virtual QString refresh() = 0;
 
   protected:
     /// Runs an edit of the timing from a field; refusals are shown on the field.
-    void apply(ValueField& field, const QString& text, int kind, const std::function<Timing(const Timing&)>& change);
+    void apply(ValueField& field, const QString& text, int kind,
+               const std::function<Timing(const Timing&)>& change);
     Workspace& workspace_;
 };
 

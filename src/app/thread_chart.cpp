@@ -19,15 +19,15 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double gutter = 84;      // names of the lanes
+constexpr double gutter = 84; // names of the lanes
 constexpr double rightMargin = 24;
 constexpr double sourceY = 64;
 constexpr double outputY = 142;
 constexpr double readyY = 170;
 constexpr double rulerY = 190;
-constexpr double threadScale = 3;  // pixels per frame from which single threads are drawn
-constexpr double shapeScale = 5;   // … and shapes; below, ticks stand for them
-constexpr double ribbonGrain = 6;  // pixels over which ribbons mix the colours of their frames
+constexpr double threadScale = 3; // pixels per frame from which single threads are drawn
+constexpr double shapeScale = 5;  // … and shapes; below, ticks stand for them
+constexpr double ribbonGrain = 6; // pixels over which ribbons mix the colours of their frames
 constexpr double largestScale = 80;
 
 /// Distance between numbers on a ruler: 1, 2, 5, 10, 20 … frames, at least `wanted`.
@@ -53,15 +53,19 @@ QToolButton* chartButton(const QString& label, const QString& tip, QWidget* pare
 } // namespace
 
 ThreadChart::ThreadChart(Player& player, QWidget* parent)
-    : QWidget(parent), player_(player), fitButton_(chartButton(tr("Fit"), tr("Show all output frames"), this)),
-      inButton_(chartButton(QStringLiteral("+"), tr("Zoom in"), this)),
-      outButton_(chartButton(QStringLiteral("−"), tr("Zoom out"), this)) {
+    : QWidget(parent)
+    , player_(player)
+    , fitButton_(chartButton(tr("Fit"), tr("Show all output frames"), this))
+    , inButton_(chartButton(QStringLiteral("+"), tr("Zoom in"), this))
+    , outButton_(chartButton(QStringLiteral("−"), tr("Zoom out"), this)) {
     setObjectName(QStringLiteral("threadChart"));
     setAccessibleName(tr("Thread chart"));
     setFocusPolicy(Qt::ClickFocus);
     setMouseTracking(true);
     connect(fitButton_, &QToolButton::clicked, this, &ThreadChart::fit);
-    const auto zoomAtPlayhead = [this](double factor) { zoom(factor, xOf(static_cast<double>(player_.playhead()))); };
+    const auto zoomAtPlayhead = [this](double factor) {
+        zoom(factor, xOf(static_cast<double>(player_.playhead())));
+    };
     connect(inButton_, &QToolButton::clicked, this, [zoomAtPlayhead] { zoomAtPlayhead(1.5); });
     connect(outButton_, &QToolButton::clicked, this, [zoomAtPlayhead] { zoomAtPlayhead(1 / 1.5); });
     connect(&player_, &Player::moved, this, &ThreadChart::keepPlayheadInView);
@@ -76,12 +80,16 @@ void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& t
         before_[n + 1] = before_[n];
         ++before_[n + 1][static_cast<std::size_t>(plan_->rows[n].kind)];
     }
-    if (other && fitted_) fit();
-    else scrollTo(start_);
+    if (other && fitted_)
+        fit();
+    else
+        scrollTo(start_);
     update();
 }
 
-double ThreadChart::laneWidth() const { return std::max(50.0, width() - gutter - rightMargin); }
+double ThreadChart::laneWidth() const {
+    return std::max(50.0, width() - gutter - rightMargin);
+}
 
 void ThreadChart::fit() {
     const double frames = plan_ ? static_cast<double>(plan_->rows.size()) : 1;
@@ -94,7 +102,8 @@ void ThreadChart::fit() {
 void ThreadChart::zoom(double factor, double atX) {
     if (!plan_) return;
     const double under = outputAt(atX);
-    const double smallest = std::min(largestScale, laneWidth() / static_cast<double>(std::max<std::size_t>(1, plan_->rows.size())));
+    const double smallest = std::min(
+        largestScale, laneWidth() / static_cast<double>(std::max<std::size_t>(1, plan_->rows.size())));
     scale_ = std::clamp(scale_ * factor, smallest, largestScale);
     fitted_ = scale_ <= smallest;
     scrollTo(under - (atX - gutter) / scale_);
@@ -106,8 +115,12 @@ void ThreadChart::scrollTo(double start) {
     update();
 }
 
-double ThreadChart::xOf(double output) const { return gutter + (output - start_) * scale_; }
-double ThreadChart::outputAt(double x) const { return start_ + (x - gutter) / scale_; }
+double ThreadChart::xOf(double output) const {
+    return gutter + (output - start_) * scale_;
+}
+double ThreadChart::outputAt(double x) const {
+    return start_ + (x - gutter) / scale_;
+}
 
 double ThreadChart::sourceX(double position) const {
     // The source rail runs evenly over the positions that the visible output frames lie at.
@@ -124,7 +137,8 @@ ThreadChart::Visible ThreadChart::visible() const {
 
 void ThreadChart::keepPlayheadInView(qint64 frame) {
     const double x = xOf(static_cast<double>(frame));
-    if (!fitted_ && (x < gutter || x > width() - rightMargin)) scrollTo(static_cast<double>(frame) - laneWidth() / scale_ * 0.1);
+    if (!fitted_ && (x < gutter || x > width() - rightMargin))
+        scrollTo(static_cast<double>(frame) - laneWidth() / scale_ * 0.1);
     update();
 }
 
@@ -137,8 +151,10 @@ void ThreadChart::resizeEvent(QResizeEvent* resize) {
         button->move(x, 3);
         x -= 4;
     }
-    if (fitted_) fit();
-    else scrollTo(start_);
+    if (fitted_)
+        fit();
+    else
+        scrollTo(start_);
 }
 
 void ThreadChart::paintEvent(QPaintEvent*) {
@@ -151,14 +167,17 @@ void ThreadChart::paintEvent(QPaintEvent*) {
 
     p.setFont(textFont(12));
     p.setPen(colour::faint);
-    for (const auto& [name, y] : {std::pair{tr("source"), sourceY}, {tr("output"), outputY}, {tr("ready"), readyY}})
+    for (const auto& [name, y] :
+         {std::pair{tr("source"), sourceY}, {tr("output"), outputY}, {tr("ready"), readyY}})
         p.drawText(QRectF(16, y - 10, gutter - 24, 20), Qt::AlignVCenter | Qt::AlignLeft, name);
 
     const Visible v = visible();
     p.save();
     p.setClipRect(QRectF(gutter - 10, 30, width() - gutter + 10 - rightMargin / 2, height() - 30));
-    if (scale_ >= threadScale) drawThreads(p, v);
-    else drawRibbons(p, v);
+    if (scale_ >= threadScale)
+        drawThreads(p, v);
+    else
+        drawRibbons(p, v);
     drawSourceRail(p, v);
     drawOutputRail(p, v);
     drawStitchLine(p, v);
@@ -172,7 +191,8 @@ void ThreadChart::drawHeader(QPainter& p) const {
     p.drawText(QRectF(16, 4, 200, 24), Qt::AlignVCenter | Qt::AlignLeft, tr("THREAD CHART"));
     if (!plan_ || plan_->rows.empty()) {
         p.setFont(textFont(12));
-        p.drawText(QRectF(0, 30, width(), height() - 30), Qt::AlignCenter, tr("Source frames, output frames and the threads between them appear here."));
+        p.drawText(QRectF(0, 30, width(), height() - 30), Qt::AlignCenter,
+                   tr("Source frames, output frames and the threads between them appear here."));
         return;
     }
     p.setFont(textFont(12));
@@ -180,18 +200,21 @@ void ThreadChart::drawHeader(QPainter& p) const {
     const auto str = [](const std::string& s) { return QString::fromStdString(s); };
     const double right = outButton_->x() - 12;
     const Visible v = visible();
-    const QString range = tr("%1 → %2 fps · %3 to %4").arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()),
-                                                           str(timecode.format(v.first)), str(timecode.format(v.last)));
+    const QString range = tr("%1 → %2 fps · %3 to %4")
+                              .arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()),
+                                   str(timecode.format(v.first)), str(timecode.format(v.last)));
     p.drawText(QRectF(0, 4, right, 24), Qt::AlignVCenter | Qt::AlignRight, range);
     drawLegend(p, right - p.fontMetrics().horizontalAdvance(range) - 32);
 }
 
 void ThreadChart::drawLegend(QPainter& p, double right) const {
     double x = 130;
-    for (const FrameKind kind : {FrameKind::original, FrameKind::repeat, FrameKind::blend, FrameKind::flow, FrameKind::held}) {
+    for (const FrameKind kind :
+         {FrameKind::original, FrameKind::repeat, FrameKind::blend, FrameKind::flow, FrameKind::held}) {
         const std::int64_t n = before_.back()[static_cast<std::size_t>(kind)];
         if (n == 0) continue;
-        const QString label = tr("%1 %2").arg(n).arg(QString::fromUtf8(name(kind).data(), static_cast<qsizetype>(name(kind).size())));
+        const QString label = tr("%1 %2").arg(n).arg(
+            QString::fromUtf8(name(kind).data(), static_cast<qsizetype>(name(kind).size())));
         const double w = p.fontMetrics().horizontalAdvance(label);
         if (x + w + 14 > right) return;
         drawFrameShape(p, kind, {x, 16}, 4.5);
@@ -256,48 +279,57 @@ void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
 void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
     // Too close to tell apart: each column of pixels takes the mixed colour of the frames in it.
     p.setRenderHint(QPainter::Antialiasing, false);
-    const int firstX = std::max(static_cast<int>(gutter), static_cast<int>(xOf(static_cast<double>(v.first) - 0.5)));
+    const int firstX =
+        std::max(static_cast<int>(gutter), static_cast<int>(xOf(static_cast<double>(v.first) - 0.5)));
     const int lastX = std::min(width(), static_cast<int>(xOf(static_cast<double>(v.last) + 0.5)));
     const auto total = static_cast<std::int64_t>(plan_->rows.size());
     for (int x = firstX; x < lastX; ++x) {
         const double grain = std::floor(x / ribbonGrain) * ribbonGrain;
-        const auto from = std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(outputAt(grain) + 0.5)), 0, total - 1);
-        const auto to = std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(outputAt(grain + ribbonGrain) + 0.5)), from + 1, total);
+        const auto from = std::clamp<std::int64_t>(
+            static_cast<std::int64_t>(std::floor(outputAt(grain) + 0.5)), 0, total - 1);
+        const auto to = std::clamp<std::int64_t>(
+            static_cast<std::int64_t>(std::floor(outputAt(grain + ribbonGrain) + 0.5)), from + 1, total);
         double r = 0;
         double g = 0;
         double b = 0;
         for (std::size_t k = 0; k < kinds; ++k) {
-            const double share = static_cast<double>(before_[static_cast<std::size_t>(to)][k] - before_[static_cast<std::size_t>(from)][k]) /
+            const double share = static_cast<double>(before_[static_cast<std::size_t>(to)][k] -
+                                                     before_[static_cast<std::size_t>(from)][k]) /
                                  static_cast<double>(to - from);
             const QColor c = colourOf(static_cast<FrameKind>(k));
             r += share * c.redF();
             g += share * c.greenF();
             b += share * c.blueF();
         }
-        p.setPen(QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b), 0.45F));
+        p.setPen(
+            QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b), 0.45F));
         // The position under this very column, between its two output frames.
         const double output = std::clamp(outputAt(x), 0.0, static_cast<double>(total - 1));
         const auto below = static_cast<std::size_t>(output);
         const auto above = std::min(below + 1, static_cast<std::size_t>(total - 1));
         const double left = plan_->rows[below].position.toDouble();
         const double right = plan_->rows[above].position.toDouble();
-        p.drawLine(QPointF(sourceX(left + (right - left) * (output - std::floor(output))), sourceY), QPointF(x, outputY));
+        p.drawLine(QPointF(sourceX(left + (right - left) * (output - std::floor(output))), sourceY),
+                   QPointF(x, outputY));
     }
     p.setRenderHint(QPainter::Antialiasing, true);
 }
 
 void ThreadChart::drawOutputRail(QPainter& p, const Visible& v) const {
     p.setPen(QPen(colour::ink, 1.2));
-    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), outputY), QPointF(xOf(static_cast<double>(v.last)), outputY));
+    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), outputY),
+               QPointF(xOf(static_cast<double>(v.last)), outputY));
     if (scale_ >= shapeScale)
         for (std::int64_t i = v.first; i <= v.last; ++i)
-            drawFrameShape(p, plan_->rows[static_cast<std::size_t>(i)].kind, {xOf(static_cast<double>(i)), outputY}, scale_ >= 10 ? 4.2 : 2.8);
+            drawFrameShape(p, plan_->rows[static_cast<std::size_t>(i)].kind,
+                           {xOf(static_cast<double>(i)), outputY}, scale_ >= 10 ? 4.2 : 2.8);
     else if (scale_ >= threadScale)
         for (std::int64_t i = v.first; i <= v.last; ++i) {
             const FrameKind kind = plan_->rows[static_cast<std::size_t>(i)].kind;
             const double half = kind == FrameKind::original ? 4 : 2;
             p.setPen(QPen(colourOf(kind), 1.6));
-            p.drawLine(QPointF(xOf(static_cast<double>(i)), outputY - half), QPointF(xOf(static_cast<double>(i)), outputY + half));
+            p.drawLine(QPointF(xOf(static_cast<double>(i)), outputY - half),
+                       QPointF(xOf(static_cast<double>(i)), outputY + half));
         }
     const std::int64_t numbers = numberStep(64 / scale_);
     p.setFont(textFont(11));
@@ -312,14 +344,16 @@ void ThreadChart::drawOutputRail(QPainter& p, const Visible& v) const {
 
 void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
     const auto isReady = [this](std::int64_t i) {
-        return ready_ && i < static_cast<std::int64_t>(ready_->size()) && (*ready_)[static_cast<std::size_t>(i)] != 0;
+        return ready_ && i < static_cast<std::int64_t>(ready_->size()) &&
+               (*ready_)[static_cast<std::size_t>(i)] != 0;
     };
     // Dashed first, as a whole; then solid stitches over the runs that are ready.
     QPen dashed(colour::seam, 3);
     dashed.setCapStyle(Qt::RoundCap);
     dashed.setDashPattern({0.2, 2.6});
     p.setPen(dashed);
-    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), readyY), QPointF(xOf(static_cast<double>(v.last)), readyY));
+    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), readyY),
+               QPointF(xOf(static_cast<double>(v.last)), readyY));
     QPen solid(colour::slate, 3);
     solid.setCapStyle(Qt::FlatCap);
     p.setPen(solid);
@@ -331,7 +365,8 @@ void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
         std::int64_t end = i;
         while (end <= v.last && isReady(end))
             ++end;
-        p.drawLine(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, readyY), QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, readyY));
+        p.drawLine(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, readyY),
+                   QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, readyY));
         i = end;
     }
 }
@@ -350,7 +385,9 @@ void ThreadChart::drawPlayhead(QPainter& p) const {
     p.drawPath(handle);
 }
 
-void ThreadChart::scrub(double x) { player_.goTo(std::llround(outputAt(x))); }
+void ThreadChart::scrub(double x) {
+    player_.goTo(std::llround(outputAt(x)));
+}
 
 void ThreadChart::mousePressEvent(QMouseEvent* press) {
     if (!plan_) return;
@@ -370,9 +407,12 @@ void ThreadChart::mouseMoveEvent(QMouseEvent* move) {
 
 void ThreadChart::wheelEvent(QWheelEvent* wheel) {
     const QPoint delta = wheel->angleDelta();
-    const bool sideways = wheel->modifiers().testFlag(Qt::ShiftModifier) || std::abs(delta.x()) > std::abs(delta.y());
-    if (sideways) scrollTo(start_ - (delta.x() != 0 ? delta.x() : delta.y()) * 0.5 / scale_);
-    else zoom(std::pow(1.2, delta.y() / 120.0), wheel->position().x());
+    const bool sideways =
+        wheel->modifiers().testFlag(Qt::ShiftModifier) || std::abs(delta.x()) > std::abs(delta.y());
+    if (sideways)
+        scrollTo(start_ - (delta.x() != 0 ? delta.x() : delta.y()) * 0.5 / scale_);
+    else
+        zoom(std::pow(1.2, delta.y() / 120.0), wheel->position().x());
     wheel->accept();
 }
 
@@ -380,10 +420,16 @@ bool ThreadChart::event(QEvent* happened) {
     if (happened->type() == QEvent::ToolTip && plan_ && !plan_->rows.empty()) {
         const auto* help = static_cast<QHelpEvent*>(happened);
         const auto i = std::llround(outputAt(help->pos().x()));
-        if (help->pos().y() > 40 && help->pos().x() > gutter && i >= 0 && i < static_cast<std::int64_t>(plan_->rows.size())) {
+        if (help->pos().y() > 40 && help->pos().x() > gutter && i >= 0 &&
+            i < static_cast<std::int64_t>(plan_->rows.size())) {
             const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
             const auto kind = name(row.kind);
-            QToolTip::showText(help->globalPos(), tr("Output %1 · position %2 · %3").arg(i).arg(row.position.toDouble(), 0, 'f', 2).arg(QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()))), this);
+            QToolTip::showText(help->globalPos(),
+                               tr("Output %1 · position %2 · %3")
+                                   .arg(i)
+                                   .arg(row.position.toDouble(), 0, 'f', 2)
+                                   .arg(QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()))),
+                               this);
             return true;
         }
     }

@@ -68,8 +68,8 @@ class ThreadChart : public QWidget {
     Timing timing_;
     const std::vector<std::uint8_t>* ready_ = nullptr;
     std::vector<std::array<std::int32_t, kinds>> before_; // frames of each kind before output frame n
-    double start_ = 0; // output frame at the left end
-    double scale_ = 8; // pixels per output frame
+    double start_ = 0;                                    // output frame at the left end
+    double scale_ = 8;                                    // pixels per output frame
     bool fitted_ = true;
     double panX_ = 0;
     QToolButton* fitButton_;

@@ -24,13 +24,19 @@ QIcon transportIcon(TransportIcon icon) {
         p.drawPath(path);
     };
     switch (icon) {
-    case TransportIcon::play: triangle(20, 15, true); break;
+    case TransportIcon::play:
+        triangle(20, 15, true);
+        break;
     case TransportIcon::pause:
         p.drawRect(QRectF(10, 7, 7, 26));
         p.drawRect(QRectF(23, 7, 7, 26));
         break;
-    case TransportIcon::stepBack: triangle(20, 9, false); break;
-    case TransportIcon::stepForward: triangle(20, 9, true); break;
+    case TransportIcon::stepBack:
+        triangle(20, 9, false);
+        break;
+    case TransportIcon::stepForward:
+        triangle(20, 9, true);
+        break;
     case TransportIcon::previousOriginal: // towards the filled disc that stands for an original
         triangle(27, 9, false);
         p.drawEllipse(QPointF(10, 20), 5, 5);

@@ -15,7 +15,8 @@ constexpr int dragThreshold = 4;
 
 } // namespace
 
-ValueField::ValueField(const QString& accessibleName, QWidget* parent) : QLineEdit(parent) {
+ValueField::ValueField(const QString& accessibleName, QWidget* parent)
+    : QLineEdit(parent) {
     setAccessibleName(accessibleName);
     setAlignment(Qt::AlignRight);
     setCursor(Qt::SizeHorCursor);
@@ -76,7 +77,8 @@ void ValueField::keyPressEvent(QKeyEvent* event) {
         setText(shown_);
         clearFocus();
         return;
-    default: QLineEdit::keyPressEvent(event);
+    default:
+        QLineEdit::keyPressEvent(event);
     }
 }
 

@@ -14,9 +14,12 @@ constexpr std::initializer_list<FrameKind> kinds{FrameKind::original, FrameKind:
 
 std::string_view key(Tail tail) {
     switch (tail) {
-    case Tail::none: return "none";
-    case Tail::beyondTrim: return "beyond-trim";
-    case Tail::held: return "held";
+    case Tail::none:
+        return "none";
+    case Tail::beyondTrim:
+        return "beyond-trim";
+    case Tail::held:
+        return "held";
     }
     return "";
 }
@@ -63,12 +66,9 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
         counts[std::string(name(kind))] = plan.count(kind);
     nlohmann::ordered_json rows = nlohmann::ordered_json::array();
     for (const PlanRow& row : plan.rows) {
-        nlohmann::ordered_json r{{"output", row.output},
-                                 {"frame", row.position.frame},
-                                 {"phase", row.position.phase.toString()},
-                                 {"kind", name(row.kind)},
-                                 {"first", row.first},
-                                 {"last", row.last}};
+        nlohmann::ordered_json r{
+            {"output", row.output},   {"frame", row.position.frame}, {"phase", row.position.phase.toString()},
+            {"kind", name(row.kind)}, {"first", row.first},          {"last", row.last}};
         if (row.kind == FrameKind::blend) {
             r["shares"] = nlohmann::ordered_json::array();
             for (std::int64_t n = row.first; n <= row.last; ++n)
@@ -76,24 +76,30 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
         }
         rows.push_back(std::move(r));
     }
-    return {{"source", {{"rate", t.sourceRate.toString()}, {"from", t.from}, {"to", t.to}, {"frames", t.sourceFrames()}}},
-            {"speed", t.speed.toString()},
-            {"speedPercent", t.speed.toDouble() * 100},
-            {"lengthFactor", t.lengthFactor().toDouble()},
-            {"output",
-             {{"rate", t.outputRate.toString()},
-              {"frames", t.outputFrames()},
-              {"seconds", t.outputSeconds().toDouble()},
-              {"timecode", Timecode(t.outputRate).format(t.outputFrames())}}},
-            {"tail", {{"kind", key(plan.tail)}, {"frames", plan.tailFrames}, {"sentence", plan.tailSentence()}}},
-            {"counts", counts},
-            {"rows", rows}};
+    return {
+        {"source",
+         {{"rate", t.sourceRate.toString()}, {"from", t.from}, {"to", t.to}, {"frames", t.sourceFrames()}}},
+        {"speed", t.speed.toString()},
+        {"speedPercent", t.speed.toDouble() * 100},
+        {"lengthFactor", t.lengthFactor().toDouble()},
+        {"output",
+         {{"rate", t.outputRate.toString()},
+          {"frames", t.outputFrames()},
+          {"seconds", t.outputSeconds().toDouble()},
+          {"timecode", Timecode(t.outputRate).format(t.outputFrames())}}},
+        {"tail", {{"kind", key(plan.tail)}, {"frames", plan.tailFrames}, {"sentence", plan.tailSentence()}}},
+        {"counts", counts},
+        {"rows", rows}};
 }
 
 nlohmann::ordered_json toJson(const RenderReport& r) {
     return {{"frames", r.frames},
             {"counts",
-             {{"original", r.originals}, {"repeat", r.repeats}, {"blend", r.blends}, {"flow", r.flows}, {"held", r.held}}},
+             {{"original", r.originals},
+              {"repeat", r.repeats},
+              {"blend", r.blends},
+              {"flow", r.flows},
+              {"held", r.held}}},
             {"seconds",
              {{"total", r.seconds},
               {"read", r.readSeconds},
@@ -108,10 +114,12 @@ std::string toText(const MediaFacts& f) {
     out << f.path.string() << '\n'
         << f.frames << " frames at " << f.rate.display() << " fps (" << f.rate.toString() << "), "
         << fixed(f.seconds().toDouble(), 3) << " s" << (f.constantRate ? "" : ", timestamps vary") << '\n'
-        << f.width << " x " << f.height << ", pixel aspect " << f.pixelAspect.toString() << ", " << f.layout.describe() << ", "
-        << (f.colour.fullRange ? "full" : "limited") << " range, " << name(f.scan) << '\n'
+        << f.width << " x " << f.height << ", pixel aspect " << f.pixelAspect.toString() << ", "
+        << f.layout.describe() << ", " << (f.colour.fullRange ? "full" : "limited") << " range, "
+        << name(f.scan) << '\n'
         << f.codec << " in " << f.container << (f.hasSound ? ", with sound" : ", no sound") << '\n';
-    if (f.rotation != 0) out << "The file asks to be turned by " << f.rotation << " degrees; frames are used as coded.\n";
+    if (f.rotation != 0)
+        out << "The file asks to be turned by " << f.rotation << " degrees; frames are used as coded.\n";
     if (!f.remark.empty()) out << f.remark << '\n';
     return out.str();
 }
@@ -119,9 +127,10 @@ std::string toText(const MediaFacts& f) {
 std::string toText(const Timing& t, const FramePlan& plan) {
     std::ostringstream out;
     out << t.sourceFrames() << " source frames (" << t.from << " to " << t.to << ") -> " << t.outputFrames()
-        << " output frames\nspeed " << displayPercent(t.speed) << ", length x" << fixed(t.lengthFactor().toDouble(), 3) << ", "
-        << t.sourceRate.display() << " -> " << t.outputRate.display() << " fps, " << fixed(t.outputSeconds().toDouble(), 3)
-        << " s, " << Timecode(t.outputRate).format(t.outputFrames()) << '\n';
+        << " output frames\nspeed " << displayPercent(t.speed) << ", length x"
+        << fixed(t.lengthFactor().toDouble(), 3) << ", " << t.sourceRate.display() << " -> "
+        << t.outputRate.display() << " fps, " << fixed(t.outputSeconds().toDouble(), 3) << " s, "
+        << Timecode(t.outputRate).format(t.outputFrames()) << '\n';
     const char* separator = "";
     for (const FrameKind kind : kinds)
         if (const auto n = plan.count(kind); n > 0) {
@@ -135,10 +144,11 @@ std::string toText(const Timing& t, const FramePlan& plan) {
 
 std::string toText(const RenderReport& r, const std::string& target) {
     std::ostringstream out;
-    out << target << ": " << r.frames << " frames (" << r.originals << " original, " << r.repeats << " repeat, " << r.blends
-        << " blend, " << r.flows << " flow, " << r.held << " held) in " << fixed(r.seconds, 1) << " s; read "
-        << fixed(r.readSeconds, 1) << ", estimate " << fixed(r.estimateSeconds, 1) << ", synthesise "
-        << fixed(r.synthesiseSeconds, 1) << ", write " << fixed(r.writeSeconds, 1) << " s\n";
+    out << target << ": " << r.frames << " frames (" << r.originals << " original, " << r.repeats
+        << " repeat, " << r.blends << " blend, " << r.flows << " flow, " << r.held << " held) in "
+        << fixed(r.seconds, 1) << " s; read " << fixed(r.readSeconds, 1) << ", estimate "
+        << fixed(r.estimateSeconds, 1) << ", synthesise " << fixed(r.synthesiseSeconds, 1) << ", write "
+        << fixed(r.writeSeconds, 1) << " s\n";
     for (const std::string& note : r.notes)
         out << note << '\n';
     return out.str();

@@ -23,7 +23,8 @@ enum ExitStatus { done = 0, failed = 1, wrongUsage = 2, cancelled = 130 };
 /// One line on a terminal, rewritten in place; nothing elsewhere.
 class TerminalProgress {
   public:
-    TerminalProgress() : shown_(::isatty(STDERR_FILENO) == 1) {}
+    TerminalProgress()
+        : shown_(::isatty(STDERR_FILENO) == 1) {}
     TerminalProgress(const TerminalProgress&) = delete;
     TerminalProgress& operator=(const TerminalProgress&) = delete;
     ~TerminalProgress() {
@@ -43,13 +44,18 @@ class TerminalProgress {
 std::shared_ptr<MediaIndex> open(const std::filesystem::path& media, const std::stop_token& stop) {
     TerminalProgress line;
     return std::make_shared<MediaIndex>(buildIndex(
-        media, [&](double share) { line.show("Indexing " + std::to_string(static_cast<int>(share * 100)) + " %"); }, stop));
+        media,
+        [&](double share) { line.show("Indexing " + std::to_string(static_cast<int>(share * 100)) + " %"); },
+        stop));
 }
 
 void probe(const std::string& input, bool json, const std::stop_token& stop) {
     const auto index = open(input, stop);
-    if (json) std::cout << toJson(index->facts).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << '\n';
-    else std::cout << toText(index->facts);
+    if (json)
+        std::cout << toJson(index->facts).dump(2, ' ', false, nlohmann::json::error_handler_t::replace)
+                  << '\n';
+    else
+        std::cout << toText(index->facts);
 }
 
 void plan(const ShotArguments& arguments, bool json, const std::stop_token& stop) {
@@ -58,11 +64,14 @@ void plan(const ShotArguments& arguments, bool json, const std::stop_token& stop
     const Timing timing = arguments.timing(shot, index->facts);
     if (arguments.method) shot.method = parseMethod(*arguments.method);
     const FramePlan made = makePlan(timing, shot.method, index->frames());
-    if (json) std::cout << toJson(timing, made).dump(1) << '\n';
-    else std::cout << toText(timing, made);
+    if (json)
+        std::cout << toJson(timing, made).dump(1) << '\n';
+    else
+        std::cout << toText(timing, made);
 }
 
-void render(const ShotArguments& arguments, const std::string& target, bool json, const std::stop_token& stop) {
+void render(const ShotArguments& arguments, const std::string& target, bool json,
+            const std::stop_token& stop) {
     Shot shot = arguments.baseShot();
     const OutputFormat format = formatForTarget(target);
     refuseSourceAsTarget(shot.media, target);
@@ -72,22 +81,26 @@ void render(const ShotArguments& arguments, const std::string& target, bool json
     if (arguments.quality) shot.quality = parseFlowQuality(*arguments.quality);
 
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
-    const FrameMaker maker(std::make_shared<FrameSource>(index, cacheBytes), std::make_shared<VectorStore>(cacheBytes),
-                           {.quality = shot.quality});
+    const FrameMaker maker(std::make_shared<FrameSource>(index, cacheBytes),
+                           std::make_shared<VectorStore>(cacheBytes), {.quality = shot.quality});
     RenderJob job(maker, makePlan(timing, shot.method, index->frames()), {target, format, timing.outputRate});
     try {
         const RenderReport report = [&] {
             TerminalProgress line;
             return job.run(
                 [&](const RenderProgress& p) {
-                    std::string text = "Rendering " + std::to_string(p.done) + " of " + std::to_string(p.total);
-                    if (p.secondsLeft >= 0) text += ", " + std::to_string(static_cast<int>(p.secondsLeft + 0.5)) + " s left";
+                    std::string text =
+                        "Rendering " + std::to_string(p.done) + " of " + std::to_string(p.total);
+                    if (p.secondsLeft >= 0)
+                        text += ", " + std::to_string(static_cast<int>(p.secondsLeft + 0.5)) + " s left";
                     line.show(text);
                 },
                 stop);
         }();
-        if (json) std::cout << toJson(report).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << '\n';
-        else std::cout << toText(report, target);
+        if (json)
+            std::cout << toJson(report).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << '\n';
+        else
+            std::cout << toText(report, target);
     } catch (const Cancelled&) {
         // A long estimation may still be running on its thread; there is nothing to wait for.
         std::cerr << "Cancelled; nothing was written.\n" << std::flush;
@@ -108,7 +121,8 @@ int main(int argc, char** argv) {
     std::string target;
     ShotArguments arguments;
 
-    CLI::App* probeCommand = app.add_subcommand("probe", "What a shot is: rate, frame count, size, pixel format");
+    CLI::App* probeCommand =
+        app.add_subcommand("probe", "What a shot is: rate, frame count, size, pixel format");
     probeCommand->add_option("SHOT", arguments.input, "Media file")->required();
     probeCommand->add_flag("--json", json, "Print JSON");
 
@@ -121,8 +135,11 @@ int main(int argc, char** argv) {
     CLI::App* renderCommand = app.add_subcommand("render", "Write the result");
     renderCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
     renderCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
-    renderCommand->add_option("--quality", arguments.quality, "Work put into optical flow: draft, standard or thorough");
-    renderCommand->add_option("-o", target, "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes) or .png (sequence)")->required();
+    renderCommand->add_option("--quality", arguments.quality,
+                              "Work put into optical flow: draft, standard or thorough");
+    renderCommand
+        ->add_option("-o", target, "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes) or .png (sequence)")
+        ->required();
     renderCommand->add_flag("--json", json, "Print the report as JSON");
     arguments.addTo(*renderCommand);
 

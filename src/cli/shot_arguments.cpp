@@ -6,8 +6,10 @@ namespace yarngap::cli {
 
 void ShotArguments::addTo(CLI::App& command) {
     auto* speedOption = command.add_option("--speed", speed, "Speed in percent, 0.1% to 10000%: 25%");
-    auto* lengthOption = command.add_option("--length", length, "Length of the result: 8s, 192f or 00:00:08:00");
-    auto* every = command.add_flag("--every-frame", everyFrame, "Show each source frame exactly once at the output rate");
+    auto* lengthOption =
+        command.add_option("--length", length, "Length of the result: 8s, 192f or 00:00:08:00");
+    auto* every = command.add_flag("--every-frame", everyFrame,
+                                   "Show each source frame exactly once at the output rate");
     auto* same = command.add_flag("--same-length", sameLength, "Keep the running time (with --to-rate)");
     const std::initializer_list<CLI::Option*> exclusive{speedOption, lengthOption, every, same};
     for (auto* a : exclusive)
@@ -22,7 +24,8 @@ void ShotArguments::addTo(CLI::App& command) {
 Shot ShotArguments::baseShot() const {
     const std::filesystem::path path = input;
     if (path.extension() != ".yarngap") {
-        if (!shot.empty()) throw WrongUsage("--shot names a shot of a project, but " + input + " is a media file.");
+        if (!shot.empty())
+            throw WrongUsage("--shot names a shot of a project, but " + input + " is a media file.");
         return shotOf(path);
     }
     const Project project = loadProject(path);
@@ -42,8 +45,9 @@ Timing ShotArguments::timing(const Shot& base, const MediaFacts& facts) const {
     Shot wanted = base;
     const auto inside = [&](std::optional<std::int64_t> frame, const char* option) {
         if (frame && (*frame < 0 || *frame >= facts.frames))
-            throw WrongUsage(std::string(option) + " " + std::to_string(*frame) + " is outside " + facts.path.string() +
-                             ", which has frames 0 to " + std::to_string(facts.frames - 1) + ".");
+            throw WrongUsage(std::string(option) + " " + std::to_string(*frame) + " is outside " +
+                             facts.path.string() + ", which has frames 0 to " +
+                             std::to_string(facts.frames - 1) + ".");
     };
     inside(from, "--from");
     inside(to, "--to");

@@ -10,13 +10,15 @@ namespace yarngap {
 /// naming the file, the frame or the value concerned and what can be done.
 class Error : public std::runtime_error {
   public:
-    explicit Error(const std::string& sentence) : std::runtime_error(sentence) {}
+    explicit Error(const std::string& sentence)
+        : std::runtime_error(sentence) {}
 };
 
 /// Thrown when long work stops because its stop token asked for it. Not a failure.
 class Cancelled : public Error {
   public:
-    Cancelled() : Error("Cancelled.") {}
+    Cancelled()
+        : Error("Cancelled.") {}
 };
 
 } // namespace yarngap

@@ -98,12 +98,18 @@ const std::vector<Known>& known() {
 /// The yuvj formats are the plain ones with the range in their name.
 AVPixelFormat withoutRange(AVPixelFormat format) {
     switch (format) {
-    case AV_PIX_FMT_YUVJ411P: return AV_PIX_FMT_YUV411P;
-    case AV_PIX_FMT_YUVJ420P: return AV_PIX_FMT_YUV420P;
-    case AV_PIX_FMT_YUVJ422P: return AV_PIX_FMT_YUV422P;
-    case AV_PIX_FMT_YUVJ440P: return AV_PIX_FMT_YUV440P;
-    case AV_PIX_FMT_YUVJ444P: return AV_PIX_FMT_YUV444P;
-    default: return format;
+    case AV_PIX_FMT_YUVJ411P:
+        return AV_PIX_FMT_YUV411P;
+    case AV_PIX_FMT_YUVJ420P:
+        return AV_PIX_FMT_YUV420P;
+    case AV_PIX_FMT_YUVJ422P:
+        return AV_PIX_FMT_YUV422P;
+    case AV_PIX_FMT_YUVJ440P:
+        return AV_PIX_FMT_YUV440P;
+    case AV_PIX_FMT_YUVJ444P:
+        return AV_PIX_FMT_YUV444P;
+    default:
+        return format;
     }
 }
 
@@ -169,14 +175,20 @@ AVPixelFormat formatOf(const PixelLayout& layout) {
 
 int swsMatrix(int matrix, int height) {
     switch (matrix) {
-    case AVCOL_SPC_BT709: return SWS_CS_ITU709;
-    case AVCOL_SPC_FCC: return SWS_CS_FCC;
-    case AVCOL_SPC_SMPTE240M: return SWS_CS_SMPTE240M;
+    case AVCOL_SPC_BT709:
+        return SWS_CS_ITU709;
+    case AVCOL_SPC_FCC:
+        return SWS_CS_FCC;
+    case AVCOL_SPC_SMPTE240M:
+        return SWS_CS_SMPTE240M;
     case AVCOL_SPC_BT2020_NCL:
-    case AVCOL_SPC_BT2020_CL: return SWS_CS_BT2020;
+    case AVCOL_SPC_BT2020_CL:
+        return SWS_CS_BT2020;
     case AVCOL_SPC_BT470BG:
-    case AVCOL_SPC_SMPTE170M: return SWS_CS_ITU601;
-    default: return height >= 720 ? SWS_CS_ITU709 : SWS_CS_ITU601;
+    case AVCOL_SPC_SMPTE170M:
+        return SWS_CS_ITU601;
+    default:
+        return height >= 720 ? SWS_CS_ITU709 : SWS_CS_ITU601;
     }
 }
 
@@ -195,7 +207,8 @@ Image toImage(const AVFrame& frame, const PixelLayout& layout, int width, int he
     out->format = wanted;
     out->width = width;
     out->height = height;
-    if (av_frame_get_buffer(out.get(), 0) < 0) throw Error("There is not enough memory for a frame. Close other programs.");
+    if (av_frame_get_buffer(out.get(), 0) < 0)
+        throw Error("There is not enough memory for a frame. Close other programs.");
     sws_scale(sws.get(), frame.data, frame.linesize, 0, frame.height, out->data, out->linesize);
     copyPlanes(*out, image);
     clampDepth(image);
@@ -209,23 +222,26 @@ FramePtr toFrame(const Image& image, const ColourTags& tags, AVPixelFormat forma
     out->format = format;
     out->width = image.width();
     out->height = image.height();
-    if (av_frame_get_buffer(out.get(), 0) < 0) throw Error("There is not enough memory for a frame. Close other programs.");
+    if (av_frame_get_buffer(out.get(), 0) < 0)
+        throw Error("There is not enough memory for a frame. Close other programs.");
     std::array<const std::uint8_t*, 4> data{};
     std::array<int, 4> strides{};
     for (int p = 0; p < image.planeCount(); ++p) {
-        data.at(static_cast<std::size_t>(p)) = reinterpret_cast<const std::uint8_t*>(image.plane(p).bytes.data());
+        data.at(static_cast<std::size_t>(p)) =
+            reinterpret_cast<const std::uint8_t*>(image.plane(p).bytes.data());
         strides.at(static_cast<std::size_t>(p)) = static_cast<int>(image.plane(p).stride);
     }
     const bool sameRange = image.layout().model != ColourModel::yuv || outFullRange == tags.fullRange;
     if (format == own && sameRange) {
-        av_image_copy(out->data, out->linesize, data.data(), strides.data(), format, image.width(), image.height());
+        av_image_copy(out->data, out->linesize, data.data(), strides.data(), format, image.width(),
+                      image.height());
         return out;
     }
     const SwsPtr sws = converter(image.width(), image.height(), own, image.width(), image.height(), format,
                                  SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT | SWS_FULL_CHR_H_INP);
     const int* matrix = sws_getCoefficients(swsMatrix(tags.matrix, image.height()));
-    sws_setColorspaceDetails(sws.get(), matrix, tags.fullRange ? 1 : 0, matrix, outFullRange ? 1 : 0, 0, 1 << 16,
-                             1 << 16);
+    sws_setColorspaceDetails(sws.get(), matrix, tags.fullRange ? 1 : 0, matrix, outFullRange ? 1 : 0, 0,
+                             1 << 16, 1 << 16);
     sws_scale(sws.get(), data.data(), strides.data(), 0, image.height(), out->data, out->linesize);
     return out;
 }

@@ -6,7 +6,10 @@
 
 namespace yarngap {
 
-Image::Image(int width, int height, const PixelLayout& layout) : width_(width), height_(height), layout_(layout) {
+Image::Image(int width, int height, const PixelLayout& layout)
+    : width_(width)
+    , height_(height)
+    , layout_(layout) {
     if (width < 1 || height < 1 || std::int64_t{width} * height > maxPixels)
         throw Error("A picture of " + std::to_string(width) + " x " + std::to_string(height) +
                     " pixels cannot be worked on. Sizes from 1 x 1 to 268 million pixels can.");
@@ -17,7 +20,8 @@ Image::Image(int width, int height, const PixelLayout& layout) : width_(width), 
         const int sy = layout.isChroma(p) ? layout.chromaShiftY : 0;
         pl.width = (width + (1 << sx) - 1) >> sx;
         pl.height = (height + (1 << sy) - 1) >> sy;
-        const std::size_t rowBytes = static_cast<std::size_t>(pl.width) * static_cast<std::size_t>(layout.bytesPerSample());
+        const std::size_t rowBytes =
+            static_cast<std::size_t>(pl.width) * static_cast<std::size_t>(layout.bytesPerSample());
         pl.stride = (rowBytes + 63) / 64 * 64;
         pl.bytes.resize(pl.stride * static_cast<std::size_t>(pl.height) + 64);
     }

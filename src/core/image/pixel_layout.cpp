@@ -5,15 +5,25 @@ namespace yarngap {
 std::string PixelLayout::describe() const {
     std::string text;
     switch (model) {
-    case ColourModel::grey: text = "grey"; break;
-    case ColourModel::rgb: text = "RGB"; break;
+    case ColourModel::grey:
+        text = "grey";
+        break;
+    case ColourModel::rgb:
+        text = "RGB";
+        break;
     case ColourModel::yuv:
-        if (chromaShiftX == 0 && chromaShiftY == 0) text = "4:4:4 YUV";
-        else if (chromaShiftX == 1 && chromaShiftY == 0) text = "4:2:2 YUV";
-        else if (chromaShiftX == 1 && chromaShiftY == 1) text = "4:2:0 YUV";
-        else if (chromaShiftX == 2 && chromaShiftY == 0) text = "4:1:1 YUV";
-        else if (chromaShiftX == 2 && chromaShiftY == 2) text = "4:1:0 YUV";
-        else text = "4:4:0 YUV";
+        if (chromaShiftX == 0 && chromaShiftY == 0)
+            text = "4:4:4 YUV";
+        else if (chromaShiftX == 1 && chromaShiftY == 0)
+            text = "4:2:2 YUV";
+        else if (chromaShiftX == 1 && chromaShiftY == 1)
+            text = "4:2:0 YUV";
+        else if (chromaShiftX == 2 && chromaShiftY == 0)
+            text = "4:1:1 YUV";
+        else if (chromaShiftX == 2 && chromaShiftY == 2)
+            text = "4:1:0 YUV";
+        else
+            text = "4:4:0 YUV";
         break;
     }
     return text + (alpha ? " with alpha, " : ", ") + std::to_string(depth) + " bit";

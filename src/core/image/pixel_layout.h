@@ -16,9 +16,7 @@ struct PixelLayout {
     int chromaShiftX = 0; ///< log2 of the horizontal subsampling of U and V; 1 for 4:2:0 and 4:2:2
     int chromaShiftY = 0; ///< log2 of the vertical subsampling of U and V; 1 for 4:2:0
 
-    [[nodiscard]] int planeCount() const {
-        return (model == ColourModel::grey ? 1 : 3) + (alpha ? 1 : 0);
-    }
+    [[nodiscard]] int planeCount() const { return (model == ColourModel::grey ? 1 : 3) + (alpha ? 1 : 0); }
     [[nodiscard]] bool isChroma(int plane) const {
         return model == ColourModel::yuv && (plane == 1 || plane == 2);
     }

@@ -15,17 +15,19 @@ RgbPicture toScreenRgb(const Image& image, const ColourTags& tags, int width, in
     const bool smaller = width < image.width();
     PixelLayout opaque = image.layout();
     opaque.alpha = false; // the screen shows colour; alpha is carried, not shown
-    const SwsPtr sws(sws_getContext(image.width(), image.height(), formatOf(opaque), width, height, AV_PIX_FMT_BGRA,
-                                    (smaller ? SWS_AREA : SWS_BICUBIC) | SWS_ACCURATE_RND, nullptr, nullptr, nullptr));
+    const SwsPtr sws(sws_getContext(image.width(), image.height(), formatOf(opaque), width, height,
+                                    AV_PIX_FMT_BGRA, (smaller ? SWS_AREA : SWS_BICUBIC) | SWS_ACCURATE_RND,
+                                    nullptr, nullptr, nullptr));
     if (!sws) throw Error("A frame cannot be converted for the screen: " + image.layout().describe() + ".");
     const int* matrix = sws_getCoefficients(swsMatrix(tags.matrix, image.height()));
     const bool full = tags.fullRange || image.layout().model != ColourModel::yuv;
-    sws_setColorspaceDetails(sws.get(), matrix, full ? 1 : 0, sws_getCoefficients(SWS_CS_DEFAULT), 1, 0, 1 << 16,
-                             1 << 16);
+    sws_setColorspaceDetails(sws.get(), matrix, full ? 1 : 0, sws_getCoefficients(SWS_CS_DEFAULT), 1, 0,
+                             1 << 16, 1 << 16);
     std::array<const std::uint8_t*, 4> data{};
     std::array<int, 4> strides{};
     for (int p = 0; p < opaque.planeCount(); ++p) {
-        data.at(static_cast<std::size_t>(p)) = reinterpret_cast<const std::uint8_t*>(image.plane(p).bytes.data());
+        data.at(static_cast<std::size_t>(p)) =
+            reinterpret_cast<const std::uint8_t*>(image.plane(p).bytes.data());
         strides.at(static_cast<std::size_t>(p)) = static_cast<int>(image.plane(p).stride);
     }
     const std::array<std::uint8_t*, 4> dst{out.bgra.data(), nullptr, nullptr, nullptr};
@@ -38,7 +40,8 @@ Size fitted(int width, int height, double sar, Size box) {
     const double w = width * (sar > 0 ? sar : 1.0);
     const double h = height;
     const double scale = std::min(box.width / w, box.height / h);
-    return {std::max(1, static_cast<int>(std::lround(w * scale))), std::max(1, static_cast<int>(std::lround(h * scale)))};
+    return {std::max(1, static_cast<int>(std::lround(w * scale))),
+            std::max(1, static_cast<int>(std::lround(h * scale)))};
 }
 
 } // namespace yarngap

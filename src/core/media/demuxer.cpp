@@ -18,15 +18,16 @@ namespace yarngap {
 namespace {
 
 /// Formats that name other files or need a network.
-constexpr std::array<std::string_view, 9> refusedFormats{"hls",  "dash", "concat", "imf", "sdp",
-                                                         "rtsp", "rtp",  "webm_dash_manifest", "ffmetadata"};
+constexpr std::array<std::string_view, 9> refusedFormats{
+    "hls", "dash", "concat", "imf", "sdp", "rtsp", "rtp", "webm_dash_manifest", "ffmetadata"};
 
 void checkLocalFile(const std::filesystem::path& path) {
     std::error_code ec;
     const auto status = std::filesystem::status(path, ec);
     if (!std::filesystem::exists(status))
         throw Error("There is no file " + path.string() +
-                    ". Check its name, and whether the disk it lies on is connected. Only local files can be opened.");
+                    ". Check its name, and whether the disk it lies on is connected. Only local files can be "
+                    "opened.");
     if (std::filesystem::is_directory(status))
         throw Error(path.string() + " is a folder. Choose a video file inside it.");
     if (!std::filesystem::is_regular_file(status))
@@ -47,12 +48,16 @@ Rational toRational(AVRational r, Rational fallback) {
 
 Scan scanOf(AVFieldOrder order) {
     switch (order) {
-    case AV_FIELD_PROGRESSIVE: return Scan::progressive;
+    case AV_FIELD_PROGRESSIVE:
+        return Scan::progressive;
     case AV_FIELD_TT:
-    case AV_FIELD_TB: return Scan::topFieldFirst;
+    case AV_FIELD_TB:
+        return Scan::topFieldFirst;
     case AV_FIELD_BB:
-    case AV_FIELD_BT: return Scan::bottomFieldFirst;
-    default: return Scan::unknown;
+    case AV_FIELD_BT:
+        return Scan::bottomFieldFirst;
+    default:
+        return Scan::unknown;
     }
 }
 
@@ -60,10 +65,14 @@ Scan scanOf(AVFieldOrder order) {
 
 std::string_view name(Scan scan) {
     switch (scan) {
-    case Scan::unknown: return "scan not stated";
-    case Scan::progressive: return "progressive";
-    case Scan::topFieldFirst: return "interlaced, top field first";
-    case Scan::bottomFieldFirst: return "interlaced, bottom field first";
+    case Scan::unknown:
+        return "scan not stated";
+    case Scan::progressive:
+        return "progressive";
+    case Scan::topFieldFirst:
+        return "interlaced, top field first";
+    case Scan::bottomFieldFirst:
+        return "interlaced, bottom field first";
     }
     return "";
 }
@@ -74,7 +83,8 @@ PacketPtr makePacket() {
     return packet;
 }
 
-Demuxer::Demuxer(const std::filesystem::path& path) : path_(path) {
+Demuxer::Demuxer(const std::filesystem::path& path)
+    : path_(path) {
     checkLocalFile(path);
     // "file:" keeps names such as "concat:a" from being taken for another protocol.
     const std::string url = "file:" + path.string();
@@ -89,16 +99,19 @@ Demuxer::Demuxer(const std::filesystem::path& path) : path_(path) {
     const int opened = avio_open2(&io, url.c_str(), AVIO_FLAG_READ, nullptr, &ioOptions);
     av_dict_free(&ioOptions);
     if (opened < 0)
-        throw Error(path.string() + " cannot be opened (" + errorText(opened) + "). Check the permissions of the file.");
+        throw Error(path.string() + " cannot be opened (" + errorText(opened) +
+                    "). Check the permissions of the file.");
     io_.reset(io);
 
     const AVInputFormat* kind = nullptr;
     const int probed = av_probe_input_buffer2(io, &kind, url.c_str(), nullptr, 0, 0);
     if (probed < 0 || !kind) throw unreadable("its kind is not recognised");
     const std::string_view kindName = kind->name;
-    if (std::any_of(refusedFormats.begin(), refusedFormats.end(),
-                    [&](std::string_view refused) { return kindName.find(refused) != std::string_view::npos; }))
-        throw Error(path.string() + " is a playlist that refers to other files. Open the video files themselves.");
+    if (std::any_of(refusedFormats.begin(), refusedFormats.end(), [&](std::string_view refused) {
+            return kindName.find(refused) != std::string_view::npos;
+        }))
+        throw Error(path.string() +
+                    " is a playlist that refers to other files. Open the video files themselves.");
 
     AVFormatContext* raw = avformat_alloc_context();
     if (!raw) throw Error("There is not enough memory to open " + path.string() + ". Close other programs.");
@@ -111,7 +124,8 @@ Demuxer::Demuxer(const std::filesystem::path& path) : path_(path) {
     if (result < 0) throw unreadable(errorText(result));
     format_.reset(raw);
 
-    if (const int found = avformat_find_stream_info(raw, nullptr); found < 0) throw unreadable(errorText(found));
+    if (const int found = avformat_find_stream_info(raw, nullptr); found < 0)
+        throw unreadable(errorText(found));
     stream_ = av_find_best_stream(raw, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
     if (stream_ < 0 || (raw->streams[stream_]->disposition & AV_DISPOSITION_ATTACHED_PIC) != 0)
         throw Error(path.string() + " has no picture stream. Choose a file with moving pictures.");
@@ -147,7 +161,9 @@ bool Demuxer::seek(std::int64_t timestamp) {
 
 double Demuxer::position() const {
     const std::int64_t size = avio_size(format_->pb);
-    return size > 0 ? std::clamp(static_cast<double>(avio_tell(format_->pb)) / static_cast<double>(size), 0.0, 1.0) : 0.0;
+    return size > 0
+               ? std::clamp(static_cast<double>(avio_tell(format_->pb)) / static_cast<double>(size), 0.0, 1.0)
+               : 0.0;
 }
 
 MediaFacts Demuxer::facts() const {
@@ -195,7 +211,8 @@ Decoder::Decoder(const AVStream& stream) {
     context_->max_pixels = Image::maxPixels;
     context_->thread_count = static_cast<int>(std::clamp(std::thread::hardware_concurrency(), 1U, 16U));
     if (avcodec_open2(context_.get(), codec, nullptr) < 0)
-        throw Error(std::string("The ") + codec->name + " decoder refuses this stream. Convert the file first.");
+        throw Error(std::string("The ") + codec->name +
+                    " decoder refuses this stream. Convert the file first.");
 }
 
 bool Decoder::send(const AVPacket* packet) {
@@ -213,6 +230,8 @@ bool Decoder::receive(AVFrame& frame) {
     }
 }
 
-void Decoder::flush() { avcodec_flush_buffers(context_.get()); }
+void Decoder::flush() {
+    avcodec_flush_buffers(context_.get());
+}
 
 } // namespace yarngap

@@ -18,10 +18,13 @@ bool isDamaged(const AVFrame& frame) {
 class FrameDecoder::State {
   public:
     explicit State(std::shared_ptr<const MediaIndex> index)
-        : index_(std::move(index)), packet_(makePacket()), frame_(makeFrame()) {
+        : index_(std::move(index))
+        , packet_(makePacket())
+        , frame_(makeFrame()) {
         const auto& packets = index_->packets;
         for (std::size_t i = 0; i < packets.size(); ++i)
-            byPlace_.emplace(placeKey(packets[i].filePosition, packets[i].size), static_cast<std::int32_t>(i));
+            byPlace_.emplace(placeKey(packets[i].filePosition, packets[i].size),
+                             static_cast<std::int32_t>(i));
         restart();
     }
 
@@ -51,12 +54,14 @@ class FrameDecoder::State {
 
   private:
     static std::uint64_t placeKey(std::int64_t position, int size) {
-        return static_cast<std::uint64_t>(position) * 0x9E3779B97F4A7C15ULL ^ static_cast<std::uint64_t>(size);
+        return static_cast<std::uint64_t>(position) * 0x9E3779B97F4A7C15ULL ^
+               static_cast<std::uint64_t>(size);
     }
 
     [[nodiscard]] Error undecodable(std::int64_t n) const {
         return Error("Frame " + std::to_string(n) + " of " + index_->facts.path.string() +
-                     " cannot be decoded; the file is damaged there. Copy it again, or trim the shot to leave the frame out.");
+                     " cannot be decoded; the file is damaged there. Copy it again, or trim the shot to "
+                     "leave the frame out.");
     }
 
     void restart() {
@@ -87,7 +92,8 @@ class FrameDecoder::State {
         firstClean_ = start == 0 ? 0 : index_->packets[static_cast<std::size_t>(start)].shownAs;
     }
 
-    /// Seeks near packet `start` and reads up to it, so that it is pending; false when the place is not found.
+    /// Seeks near packet `start` and reads up to it, so that it is pending; false when the place is not
+    /// found.
     bool seekTo(std::int32_t start, const std::stop_token& stop) {
         // Containers differ in the clock they seek by and may land behind; go back key by key a few times.
         std::int32_t aim = start;
@@ -141,7 +147,8 @@ class FrameDecoder::State {
         for (auto it = begin; it != end; ++it) {
             const auto& entry = index_->packets[static_cast<std::size_t>(it->second)];
             if (!matches(packet, it->second)) continue;
-            if ((several || packet.pos < 0) && (packet.pts == AV_NOPTS_VALUE || entry.pts != packet.pts)) continue;
+            if ((several || packet.pos < 0) && (packet.pts == AV_NOPTS_VALUE || entry.pts != packet.pts))
+                continue;
             if (found >= 0) return -1;
             found = it->second;
         }
@@ -183,10 +190,11 @@ class FrameDecoder::State {
     std::int64_t firstClean_ = 0; // display frames before this one lack references since the last jump
     bool pending_ = false;        // packet_ holds packet nextPacket_ already
     bool ended_ = false;
-    bool fromStartOnly_ = false;  // this file cannot be entered in the middle
+    bool fromStartOnly_ = false; // this file cannot be entered in the middle
 };
 
-FrameDecoder::FrameDecoder(std::shared_ptr<const MediaIndex> index) : state_(std::make_unique<State>(std::move(index))) {}
+FrameDecoder::FrameDecoder(std::shared_ptr<const MediaIndex> index)
+    : state_(std::make_unique<State>(std::move(index))) {}
 FrameDecoder::~FrameDecoder() = default;
 FrameDecoder::FrameDecoder(FrameDecoder&&) noexcept = default;
 FrameDecoder& FrameDecoder::operator=(FrameDecoder&&) noexcept = default;
@@ -202,8 +210,9 @@ ImagePtr decodeFirstPicture(const std::filesystem::path& path, MediaFacts& facts
     const PacketPtr packet = makePacket();
     const FramePtr frame = makeFrame();
     const auto shown = [&]() -> ImagePtr {
-        return decoder.receive(*frame) ? std::make_shared<Image>(toImage(*frame, facts.layout, facts.width, facts.height))
-                                       : nullptr;
+        return decoder.receive(*frame)
+                   ? std::make_shared<Image>(toImage(*frame, facts.layout, facts.width, facts.height))
+                   : nullptr;
     };
     while (demuxer.next(*packet)) {
         decoder.send(packet.get());
@@ -211,7 +220,8 @@ ImagePtr decodeFirstPicture(const std::filesystem::path& path, MediaFacts& facts
     }
     decoder.send(nullptr);
     if (const ImagePtr picture = shown()) return picture;
-    throw Error("No frame of " + path.string() + " can be decoded. The file is damaged; copy it again from where it came from.");
+    throw Error("No frame of " + path.string() +
+                " can be decoded. The file is damaged; copy it again from where it came from.");
 }
 
 } // namespace yarngap

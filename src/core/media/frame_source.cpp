@@ -55,7 +55,9 @@ std::string mediaIdentity(const MediaIndex& index) {
 }
 
 FrameSource::FrameSource(std::shared_ptr<const MediaIndex> index, std::size_t cacheBytes)
-    : index_(std::move(index)), identity_(mediaIdentity(*index_)), cache_(cacheBytes) {}
+    : index_(std::move(index))
+    , identity_(mediaIdentity(*index_))
+    , cache_(cacheBytes) {}
 
 ImagePtr FrameSource::decode(std::int64_t n, const std::stop_token& stop) {
     if (auto hit = cache_.find(n)) return *hit;

@@ -12,20 +12,28 @@ namespace yarngap {
 
 std::string_view name(OutputFormat format) {
     switch (format) {
-    case OutputFormat::ffv1Mkv: return "FFV1 / MKV";
-    case OutputFormat::h264Mp4: return "H.264 / MP4";
-    case OutputFormat::proresMov: return "ProRes / MOV";
-    case OutputFormat::pngSequence: return "PNG sequence";
+    case OutputFormat::ffv1Mkv:
+        return "FFV1 / MKV";
+    case OutputFormat::h264Mp4:
+        return "H.264 / MP4";
+    case OutputFormat::proresMov:
+        return "ProRes / MOV";
+    case OutputFormat::pngSequence:
+        return "PNG sequence";
     }
     return "";
 }
 
 std::string_view extension(OutputFormat format) {
     switch (format) {
-    case OutputFormat::ffv1Mkv: return ".mkv";
-    case OutputFormat::h264Mp4: return ".mp4";
-    case OutputFormat::proresMov: return ".mov";
-    case OutputFormat::pngSequence: return ".png";
+    case OutputFormat::ffv1Mkv:
+        return ".mkv";
+    case OutputFormat::h264Mp4:
+        return ".mp4";
+    case OutputFormat::proresMov:
+        return ".mov";
+    case OutputFormat::pngSequence:
+        return ".png";
     }
     return "";
 }
@@ -36,8 +44,9 @@ OutputFormat formatForTarget(const std::filesystem::path& target) {
     using enum OutputFormat;
     for (const OutputFormat f : {ffv1Mkv, h264Mp4, proresMov, pngSequence})
         if (ext == extension(f)) return f;
-    throw Error("The name " + target.string() +
-                " does not tell the format. End it in .mkv (FFV1), .mp4 (H.264), .mov (ProRes) or .png (sequence).");
+    throw Error(
+        "The name " + target.string() +
+        " does not tell the format. End it in .mkv (FFV1), .mp4 (H.264), .mov (ProRes) or .png (sequence).");
 }
 
 std::filesystem::path sequenceName(const std::filesystem::path& target, std::int64_t n) {
@@ -56,16 +65,19 @@ std::filesystem::path sequenceName(const std::filesystem::path& target, std::int
 }
 
 std::filesystem::path temporaryName(const std::filesystem::path& target) {
-    return target.parent_path() /
-           ("." + target.stem().string() + ".partial-" + std::to_string(::getpid()) + target.extension().string());
+    return target.parent_path() / ("." + target.stem().string() + ".partial-" + std::to_string(::getpid()) +
+                                   target.extension().string());
 }
 
 std::string writeFailure(const std::filesystem::path& target, int errnoValue) {
     if (errnoValue == ENOSPC || errnoValue == EDQUOT)
-        return "The disk is full; " + target.string() + " could not be completed. Free some space or choose another folder.";
+        return "The disk is full; " + target.string() +
+               " could not be completed. Free some space or choose another folder.";
     if (errnoValue == EFBIG)
-        return target.string() + " grew larger than this disk or account allows. Choose another folder or a smaller format.";
-    return target.string() + " could not be written (" + std::strerror(errnoValue) + "). Check the disk, or choose another folder.";
+        return target.string() +
+               " grew larger than this disk or account allows. Choose another folder or a smaller format.";
+    return target.string() + " could not be written (" + std::strerror(errnoValue) +
+           "). Check the disk, or choose another folder.";
 }
 
 std::unique_ptr<FrameWriter> openWriter(const WriterOptions& options) {
@@ -77,7 +89,8 @@ std::unique_ptr<FrameWriter> openWriter(const WriterOptions& options) {
     if (!std::filesystem::is_directory(folder, ec))
         throw Error("There is no folder " + folder.string() + " to write into. Create it or choose another.");
     if (::access(folder.c_str(), W_OK) != 0)
-        throw Error("The folder " + folder.string() + " cannot be written to. Choose another, or change its permissions.");
+        throw Error("The folder " + folder.string() +
+                    " cannot be written to. Choose another, or change its permissions.");
     return options.format == OutputFormat::pngSequence ? openPngWriter(options) : openVideoWriter(options);
 }
 

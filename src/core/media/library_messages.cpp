@@ -6,6 +6,8 @@ extern "C" {
 
 namespace yarngap {
 
-void silenceMediaLibraries() { av_log_set_level(AV_LOG_QUIET); }
+void silenceMediaLibraries() {
+    av_log_set_level(AV_LOG_QUIET);
+}
 
 } // namespace yarngap

@@ -19,7 +19,8 @@ namespace yarngap {
 template <typename Key, typename Value, typename Hash = std::hash<Key>>
 class LruCache {
   public:
-    explicit LruCache(std::size_t byteLimit) : limit_(byteLimit) {}
+    explicit LruCache(std::size_t byteLimit)
+        : limit_(byteLimit) {}
 
     [[nodiscard]] std::optional<Value> find(const Key& key) {
         const std::scoped_lock lock(mutex_);

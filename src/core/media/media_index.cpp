@@ -20,8 +20,9 @@ std::optional<std::int64_t> known(std::int64_t timestamp) {
 
 /// Decodes packets [begin, end) after skipping the ones before, and lists the packets whose frames come out.
 /// Stops early once `enough` frames are out.
-std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std::int32_t begin, std::size_t enough,
-                                         const Progress& progress, const std::stop_token& stop) {
+std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std::int32_t begin,
+                                         std::size_t enough, const Progress& progress,
+                                         const std::stop_token& stop) {
     Demuxer demuxer(path);
     Decoder decoder(demuxer.stream());
     const PacketPtr packet = makePacket();
@@ -45,7 +46,8 @@ std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std:
 }
 
 /// Display order promised by the packets' times; empty when any is missing or given twice.
-std::vector<std::int32_t> promisedOrder(const std::vector<PacketEntry>& packets, const std::vector<bool>& shown) {
+std::vector<std::int32_t> promisedOrder(const std::vector<PacketEntry>& packets,
+                                        const std::vector<bool>& shown) {
     std::vector<std::int32_t> order;
     for (std::size_t i = 0; i < packets.size(); ++i) {
         if (!shown[i]) continue;
@@ -54,7 +56,8 @@ std::vector<std::int32_t> promisedOrder(const std::vector<PacketEntry>& packets,
     }
     const auto pts = [&](std::int32_t i) { return *packets[static_cast<std::size_t>(i)].pts; };
     std::stable_sort(order.begin(), order.end(), [&](auto a, auto b) { return pts(a) < pts(b); });
-    const auto twice = std::adjacent_find(order.begin(), order.end(), [&](auto a, auto b) { return pts(a) == pts(b); });
+    const auto twice =
+        std::adjacent_find(order.begin(), order.end(), [&](auto a, auto b) { return pts(a) == pts(b); });
     return twice == order.end() ? order : std::vector<std::int32_t>{};
 }
 
@@ -93,14 +96,16 @@ void measureRate(MediaIndex& index, AVRational timeBase) {
     }
     const Int128 ticks = static_cast<Int128>(times.back()) - times.front();
     if (ticks <= 0) return;
-    const Rational measured = Rational::reduced(static_cast<Int128>(n - 1) * timeBase.den, ticks * timeBase.num);
+    const Rational measured =
+        Rational::reduced(static_cast<Int128>(n - 1) * timeBase.den, ticks * timeBase.num);
     if (measured < Rational(1, 1000) || measured > Rational(100000)) return;
     // Ticks between frames at the claimed rate; with it, every time must lie within a tick of its place.
     const auto evenAt = [&](const Rate& rate) {
         const double period = timeBase.den / (rate.toDouble() * timeBase.num);
         const double slack = std::max(1.01, period * 0.02);
         for (std::size_t i = 0; i < times.size(); ++i)
-            if (std::abs(static_cast<double>(times[i] - times.front()) - period * static_cast<double>(i)) > slack)
+            if (std::abs(static_cast<double>(times[i] - times.front()) - period * static_cast<double>(i)) >
+                slack)
                 return false;
         return true;
     };
@@ -128,7 +133,8 @@ std::int32_t MediaIndex::startFor(std::int32_t packet) const {
     return 0;
 }
 
-MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progress, const std::stop_token& stop) {
+MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progress,
+                      const std::stop_token& stop) {
     Demuxer demuxer(path);
     MediaIndex index;
     index.facts = demuxer.facts();
@@ -145,24 +151,37 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
     index.displayPacket = promisedOrder(index.packets, shown);
     const auto head = decodedPackets(path, 0, headFrames, {}, stop);
     if (head.empty())
-        throw Error("No frame of " + path.string() + " can be decoded. The file is damaged; copy it again from where it came from.");
+        throw Error("No frame of " + path.string() +
+                    " can be decoded. The file is damaged; copy it again from where it came from.");
     const std::size_t promised = index.displayPacket.size();
     if (agreeAtHead(index.displayPacket, head)) {
         if (const std::size_t dropped = promised - index.displayPacket.size(); dropped > 0)
-            index.facts.remark = std::to_string(dropped) + " frames at the start need frames that the file does not hold, and are left out.";
+            index.facts.remark =
+                std::to_string(dropped) +
+                " frames at the start need frames that the file does not hold, and are left out.";
         index.numberPackets();
         const std::int32_t start = index.startFor(index.displayPacket.back());
         if (index.packets.size() - static_cast<std::size_t>(start) <= tailPackets) {
-            const auto tail = decodedPackets(path, start, SIZE_MAX,
-                                             [&](double p) { if (progress) progress(0.5 + p * 0.5); }, stop);
+            const auto tail = decodedPackets(
+                path, start, SIZE_MAX,
+                [&](double p) {
+                    if (progress) progress(0.5 + p * 0.5);
+                },
+                stop);
             const std::size_t missing = dropMissingTail(index, start, tail);
             if (missing > 0)
-                index.facts.remark = "The file ends early: " + std::to_string(missing) +
-                                     (missing == 1 ? " frame at the end cannot be decoded and is left out."
-                                                   : " frames at the end cannot be decoded and are left out.");
+                index.facts.remark =
+                    "The file ends early: " + std::to_string(missing) +
+                    (missing == 1 ? " frame at the end cannot be decoded and is left out."
+                                  : " frames at the end cannot be decoded and are left out.");
         }
     } else {
-        index.displayPacket = decodedPackets(path, 0, SIZE_MAX, [&](double p) { if (progress) progress(0.5 + p * 0.5); }, stop);
+        index.displayPacket = decodedPackets(
+            path, 0, SIZE_MAX,
+            [&](double p) {
+                if (progress) progress(0.5 + p * 0.5);
+            },
+            stop);
     }
     index.numberPackets();
     if (index.facts.remark.empty() && demuxer.endedOnError())

@@ -13,7 +13,9 @@ namespace {
 /// Frames go into a hidden folder beside the target and are moved out of it when all are there.
 class PngWriter final : public FrameWriter {
   public:
-    explicit PngWriter(const WriterOptions& options) : options_(options), folder_(temporaryName(options.target)) {
+    explicit PngWriter(const WriterOptions& options)
+        : options_(options)
+        , folder_(temporaryName(options.target)) {
         std::error_code ec;
         std::filesystem::remove_all(folder_, ec);
         std::filesystem::create_directory(folder_, ec);
@@ -40,12 +42,14 @@ class PngWriter final : public FrameWriter {
         const auto path = folder_ / sequenceName(options_.target, next_).filename();
         errno = 0;
         const auto out = OIIO::ImageOutput::create(path.string());
-        OIIO::ImageSpec spec(image.width(), image.height(), alpha ? 4 : 3, wide ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8);
+        OIIO::ImageSpec spec(image.width(), image.height(), alpha ? 4 : 3,
+                             wide ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8);
         spec.attribute("PixelAspectRatio", static_cast<float>(options_.pixelAspect.toDouble()));
         spec.attribute("png:compressionLevel", 4);
         spec.attribute("oiio:UnassociatedAlpha", 1);
-        const bool written = out && out->open(path.string(), spec) &&
-                             out->write_image(spec.format, rgb->data[0], OIIO::AutoStride, rgb->linesize[0]) && out->close();
+        const bool written =
+            out && out->open(path.string(), spec) &&
+            out->write_image(spec.format, rgb->data[0], OIIO::AutoStride, rgb->linesize[0]) && out->close();
         if (!written) throw Error(writeFailure(path, errno != 0 ? errno : EIO));
         ++next_;
     }
@@ -74,6 +78,8 @@ class PngWriter final : public FrameWriter {
 
 } // namespace
 
-std::unique_ptr<FrameWriter> openPngWriter(const WriterOptions& options) { return std::make_unique<PngWriter>(options); }
+std::unique_ptr<FrameWriter> openPngWriter(const WriterOptions& options) {
+    return std::make_unique<PngWriter>(options);
+}
 
 } // namespace yarngap

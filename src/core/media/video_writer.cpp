@@ -23,20 +23,26 @@ struct Codec {
 
 Codec codecFor(OutputFormat format) {
     switch (format) {
-    case OutputFormat::h264Mp4: return {"libx264", "mp4"};
-    case OutputFormat::proresMov: return {"prores_ks", "mov"};
-    default: return {"ffv1", "matroska"};
+    case OutputFormat::h264Mp4:
+        return {"libx264", "mp4"};
+    case OutputFormat::proresMov:
+        return {"prores_ks", "mov"};
+    default:
+        return {"ffv1", "matroska"};
     }
 }
 
 class VideoWriter final : public FrameWriter {
   public:
     explicit VideoWriter(const WriterOptions& options)
-        : options_(options), temporary_(temporaryName(options.target)), packet_(makePacket()) {
+        : options_(options)
+        , temporary_(temporaryName(options.target))
+        , packet_(makePacket()) {
         const Codec names = codecFor(options.format);
         const AVCodec* codec = avcodec_find_encoder_by_name(names.encoder);
         if (!codec)
-            throw Error(std::string("The encoder ") + names.encoder + " is missing on this machine. Choose another format.");
+            throw Error(std::string("The encoder ") + names.encoder +
+                        " is missing on this machine. Choose another format.");
         choosePixelFormat(*codec);
         openEncoder(*codec, names.muxer);
         openFile(names.muxer);
@@ -98,7 +104,8 @@ class VideoWriter final : public FrameWriter {
             const PixelLayout chosen = *layoutOf(pixelFormat_);
             if ((oddWidth && chosen.chromaShiftX > 0) || (oddHeight && chosen.chromaShiftY > 0)) {
                 pixelFormat_ = chosen.depth > 8 ? AV_PIX_FMT_YUV444P10 : AV_PIX_FMT_YUV444P;
-                notes_.emplace_back("The picture has an odd size, so its chroma is written as 4:4:4, which some players cannot show.");
+                notes_.emplace_back("The picture has an odd size, so its chroma is written as 4:4:4, which "
+                                    "some players cannot show.");
             }
         }
         const AVPixFmtDescriptor* out = av_pix_fmt_desc_get(pixelFormat_);
@@ -119,7 +126,8 @@ class VideoWriter final : public FrameWriter {
         c.pix_fmt = pixelFormat_;
         c.time_base = {static_cast<int>(options_.rate.den()), static_cast<int>(options_.rate.num())};
         c.framerate = {static_cast<int>(options_.rate.num()), static_cast<int>(options_.rate.den())};
-        c.sample_aspect_ratio = {static_cast<int>(options_.pixelAspect.num()), static_cast<int>(options_.pixelAspect.den())};
+        c.sample_aspect_ratio = {static_cast<int>(options_.pixelAspect.num()),
+                                 static_cast<int>(options_.pixelAspect.den())};
         c.field_order = AV_FIELD_PROGRESSIVE;
         c.thread_count = static_cast<int>(std::clamp(std::thread::hardware_concurrency(), 1U, 16U));
 
@@ -162,8 +170,9 @@ class VideoWriter final : public FrameWriter {
         const int opened = avcodec_open2(&c, &codec, &settings);
         av_dict_free(&settings);
         if (opened < 0)
-            throw Error(std::string(name(options_.format)) + " cannot hold pictures of " + std::to_string(options_.width) +
-                        " x " + std::to_string(options_.height) + " pixels. Choose another format.");
+            throw Error(std::string(name(options_.format)) + " cannot hold pictures of " +
+                        std::to_string(options_.width) + " x " + std::to_string(options_.height) +
+                        " pixels. Choose another format.");
     }
 
     void openFile(const char* muxerName) {

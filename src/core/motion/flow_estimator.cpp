@@ -43,8 +43,12 @@ cv::Mat luma8(const Image& image) {
 cv::Ptr<cv::DISOpticalFlow> estimator(FlowQuality quality) {
     cv::Ptr<cv::DISOpticalFlow> dis;
     switch (quality) {
-    case FlowQuality::draft: dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_FAST); break;
-    case FlowQuality::standard: dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_MEDIUM); break;
+    case FlowQuality::draft:
+        dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_FAST);
+        break;
+    case FlowQuality::standard:
+        dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_MEDIUM);
+        break;
     case FlowQuality::thorough:
         dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_MEDIUM);
         dis->setFinestScale(0);
@@ -118,9 +122,12 @@ double Vectors::doubt() const {
 
 std::string_view name(FlowQuality quality) {
     switch (quality) {
-    case FlowQuality::draft: return "draft";
-    case FlowQuality::standard: return "standard";
-    case FlowQuality::thorough: return "thorough";
+    case FlowQuality::draft:
+        return "draft";
+    case FlowQuality::standard:
+        return "standard";
+    case FlowQuality::thorough:
+        return "thorough";
     }
     return "";
 }
@@ -132,7 +139,8 @@ FlowQuality parseFlowQuality(std::string_view text) {
     throw Error("\"" + std::string(text) + "\" is not a quality. Use draft, standard or thorough.");
 }
 
-Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options, const std::stop_token& stop) {
+Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
+                     const std::stop_token& stop) {
     if (a.width() < smallestSide || a.height() < smallestSide) {
         const std::size_t n = static_cast<std::size_t>(a.width()) * static_cast<std::size_t>(a.height());
         const VectorField still{a.width(), a.height(), std::vector<float>(n * 2, 0.0F)};

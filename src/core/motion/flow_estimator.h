@@ -36,6 +36,7 @@ struct FlowOptions {
 /// the picture.
 ///
 /// Pictures under 16 pixels in width or height get zero vectors of no trust. Throws Cancelled.
-Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options, const std::stop_token& stop = {});
+Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
+                     const std::stop_token& stop = {});
 
 } // namespace yarngap

@@ -5,8 +5,10 @@
 namespace yarngap {
 
 VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
-                                const Image& frameB, const FlowOptions& options, const std::stop_token& stop) {
-    const std::string key = media + ':' + std::to_string(a) + ':' + std::to_string(b) + ':' + std::string(name(options.quality));
+                                const Image& frameB, const FlowOptions& options,
+                                const std::stop_token& stop) {
+    const std::string key =
+        media + ':' + std::to_string(a) + ':' + std::to_string(b) + ':' + std::string(name(options.quality));
     {
         std::unique_lock lock(mutex_);
         while (true) {

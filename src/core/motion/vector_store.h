@@ -17,7 +17,8 @@ class VectorStore {
   public:
     static constexpr std::size_t defaultBytes = std::size_t{256} << 20;
 
-    explicit VectorStore(std::size_t byteLimit = defaultBytes) : cache_(byteLimit) {}
+    explicit VectorStore(std::size_t byteLimit = defaultBytes)
+        : cache_(byteLimit) {}
 
     /// Vectors from source frame `a` to `b`, whose pictures are `frameA` and `frameB`, of the media with the
     /// identity `media`. Throws Cancelled.

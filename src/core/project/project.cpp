@@ -25,7 +25,8 @@ constexpr std::size_t mostShots = 10000;
 std::string text(const Json& object, const char* field, const std::string& where) {
     const auto it = object.find(field);
     if (it == object.end()) return {};
-    if (!it->is_string()) throw Error(where + ": \"" + field + "\" should be text. Restore the project from a copy.");
+    if (!it->is_string())
+        throw Error(where + ": \"" + field + "\" should be text. Restore the project from a copy.");
     return it->get<std::string>();
 }
 
@@ -33,7 +34,8 @@ std::optional<std::int64_t> frame(const Json& object, const char* field, const s
     const auto it = object.find(field);
     if (it == object.end()) return std::nullopt;
     if (!it->is_number_integer() || it->get<double>() < 0 || it->get<double>() > 1e9)
-        throw Error(where + ": \"" + field + "\" should be a frame number from 0. Restore the project from a copy.");
+        throw Error(where + ": \"" + field +
+                    "\" should be a frame number from 0. Restore the project from a copy.");
     return it->get<std::int64_t>();
 }
 
@@ -54,15 +56,20 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
     shot.from = frame(json, "from", where);
     shot.to = frame(json, "to", where);
     try {
-        if (const auto speed = text(json, "speed", where); !speed.empty()) shot.speed = Rational::parse(speed);
-        if (const auto rate = text(json, "outputRate", where); !rate.empty()) shot.outputRate = Rate::parse(rate);
-        if (const auto method = text(json, "method", where); !method.empty()) shot.method = parseMethod(method);
-        if (const auto quality = text(json, "quality", where); !quality.empty()) shot.quality = parseFlowQuality(quality);
+        if (const auto speed = text(json, "speed", where); !speed.empty())
+            shot.speed = Rational::parse(speed);
+        if (const auto rate = text(json, "outputRate", where); !rate.empty())
+            shot.outputRate = Rate::parse(rate);
+        if (const auto method = text(json, "method", where); !method.empty())
+            shot.method = parseMethod(method);
+        if (const auto quality = text(json, "quality", where); !quality.empty())
+            shot.quality = parseFlowQuality(quality);
         validate({.sourceRate = Rate(), .outputRate = Rate(), .from = 0, .to = 0, .speed = shot.speed});
     } catch (const Error& error) {
         throw Error(where + ": " + error.what());
     }
-    shot.unknownFields = leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality"});
+    shot.unknownFields =
+        leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality"});
     return shot;
 }
 
@@ -72,9 +79,12 @@ Json baseOf(const std::string& unknownFields) {
 
 const char* key(Method method) {
     switch (method) {
-    case Method::sample: return "sample";
-    case Method::blend: return "blend";
-    case Method::flow: return "flow";
+    case Method::sample:
+        return "sample";
+    case Method::blend:
+        return "blend";
+    case Method::flow:
+        return "flow";
     }
     return "";
 }
@@ -93,7 +103,8 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     return json;
 }
 
-/// Writes, flushes to disk and renames, so that a crash leaves the old file or the new one, never half of one.
+/// Writes, flushes to disk and renames, so that a crash leaves the old file or the new one, never half of
+/// one.
 void writeAtomically(const std::filesystem::path& file, const std::string& content) {
     std::filesystem::path temporary = file;
     temporary += ".partial-" + std::to_string(::getpid());
@@ -153,7 +164,8 @@ Project loadProject(const std::filesystem::path& file) {
     const std::string where = file.string();
     std::error_code ec;
     if (!std::filesystem::is_regular_file(file, ec))
-        throw Error("There is no project file " + where + ". Check its name, and whether its disk is connected.");
+        throw Error("There is no project file " + where +
+                    ". Check its name, and whether its disk is connected.");
     if (std::filesystem::file_size(file, ec) > largestFile)
         throw Error(where + " is too large for a project (over 64 MB). Choose a .yarngap file.");
     std::ifstream in(file, std::ios::binary);
@@ -178,7 +190,8 @@ Project loadProject(const std::filesystem::path& file) {
     const auto folder = std::filesystem::absolute(file, ec).parent_path();
     if (const auto shots = json.find("shots"); shots != json.end()) {
         if (!shots->is_array() || shots->size() > mostShots)
-            throw Error(where + ": \"shots\" should be a list of at most 10,000. Restore the project from a copy.");
+            throw Error(where +
+                        ": \"shots\" should be a list of at most 10,000. Restore the project from a copy.");
         for (std::size_t i = 0; i < shots->size(); ++i)
             project.shots.push_back(readShot((*shots)[i], folder, where + ", shot " + std::to_string(i + 1)));
     }

@@ -14,7 +14,8 @@ namespace yarngap {
 template <typename T>
 class Channel {
   public:
-    explicit Channel(std::size_t capacity) : capacity_(capacity) {}
+    explicit Channel(std::size_t capacity)
+        : capacity_(capacity) {}
 
     /// Waits for room; false when stopped first.
     bool push(T item, const std::stop_token& stop) {

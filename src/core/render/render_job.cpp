@@ -14,7 +14,9 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-double since(Clock::time_point start) { return std::chrono::duration<double>(Clock::now() - start).count(); }
+double since(Clock::time_point start) {
+    return std::chrono::duration<double>(Clock::now() - start).count();
+}
 
 /// One output frame on its way through the stages.
 struct Item {
@@ -31,25 +33,30 @@ constexpr std::size_t queueLength = 3;
 class RenderJob::Pipeline {
   public:
     Pipeline(FrameMaker maker, FramePlan plan, RenderOptions options)
-        : maker_(std::move(maker)), plan_(std::move(plan)), options_(std::move(options)) {}
+        : maker_(std::move(maker))
+        , plan_(std::move(plan))
+        , options_(std::move(options)) {}
 
     RenderReport run(const OnProgress& onProgress, const std::stop_token& stop) {
         throwIfStopped(stop);
         const MediaFacts& facts = maker_.source().facts();
         refuseSourceAsTarget(facts.path, options_.target);
         const auto start = Clock::now();
-        writer_ = openWriter({options_.target, options_.format, options_.rate, facts.width, facts.height, facts.layout,
-                              facts.colour, facts.pixelAspect});
+        writer_ = openWriter({options_.target, options_.format, options_.rate, facts.width, facts.height,
+                              facts.layout, facts.colour, facts.pixelAspect});
         onProgress_ = onProgress;
         const std::stop_callback forward(stop, [this] { stopSource_.request_stop(); });
 
         startStage([this](const std::stop_token& s) { readStage(s); });
         startStage([this](const std::stop_token& s) { estimateStage(s); });
         startStage([this](const std::stop_token& s) { synthesiseStage(s); });
-        startStage([this](const std::stop_token& s) {
-            const std::unique_ptr<FrameWriter> writer = std::move(writer_); // gone, with its file, when this ends early
-            writeStage(*writer, s);
-        }, true);
+        startStage(
+            [this](const std::stop_token& s) {
+                const std::unique_ptr<FrameWriter> writer =
+                    std::move(writer_); // gone, with its file, when this ends early
+                writeStage(*writer, s);
+            },
+            true);
         {
             std::unique_lock lock(mutex_);
             writeEnded_.wait(lock, [this] { return writerGone_; });
@@ -66,7 +73,8 @@ class RenderJob::Pipeline {
         if (const std::string tail = plan_.tailSentence(); !tail.empty()) report_.notes.push_back(tail);
         for (const auto& [frame, sentence] : maker_.source().troubles())
             report_.notes.push_back(sentence);
-        if (facts.hasSound) report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
+        if (facts.hasSound)
+            report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
         return report_;
     }
 
@@ -161,7 +169,7 @@ class RenderJob::Pipeline {
     bool writerGone_ = false;
     bool complete_ = false; // written by the writing thread before writerGone_
     std::exception_ptr failure_;
-    RenderReport report_; // each stage writes its own fields
+    RenderReport report_;               // each stage writes its own fields
     std::vector<std::jthread> threads_; // last: joined before anything they use goes
 };
 
@@ -176,7 +184,8 @@ RenderReport RenderJob::run(const OnProgress& onProgress, const std::stop_token&
 void refuseSourceAsTarget(const std::filesystem::path& source, const std::filesystem::path& target) {
     std::error_code ec;
     if (std::filesystem::equivalent(source, target, ec))
-        throw Error("The result would overwrite its own source " + source.string() + ". Choose another name.");
+        throw Error("The result would overwrite its own source " + source.string() +
+                    ". Choose another name.");
 }
 
 } // namespace yarngap

@@ -19,8 +19,8 @@ struct RenderOptions {
 };
 
 struct RenderProgress {
-    std::int64_t done = 0;  ///< frames written
-    std::int64_t total = 0; ///< frames promised by the plan
+    std::int64_t done = 0;   ///< frames written
+    std::int64_t total = 0;  ///< frames promised by the plan
     double secondsLeft = -1; ///< from the speed of the last frames; below 0 while unknown
 };
 
@@ -32,8 +32,8 @@ struct RenderReport {
     std::int64_t blends = 0;
     std::int64_t flows = 0;
     std::int64_t held = 0;
-    double seconds = 0;           ///< wall clock
-    double readSeconds = 0;       ///< busy time of each stage; they overlap
+    double seconds = 0;     ///< wall clock
+    double readSeconds = 0; ///< busy time of each stage; they overlap
     double estimateSeconds = 0;
     double synthesiseSeconds = 0;
     double writeSeconds = 0;

@@ -46,8 +46,10 @@ void BlendSum::add(const Image& frame, double share) {
         throw Error("Frames of different size or pixel format cannot be blended.");
     for (int p = 0; p < frame.planeCount(); ++p) {
         auto& sum = planes_[static_cast<std::size_t>(p)];
-        if (layout_.bytesPerSample() == 1) addPlane<std::uint8_t>(frame, p, static_cast<float>(share), sum);
-        else addPlane<std::uint16_t>(frame, p, static_cast<float>(share), sum);
+        if (layout_.bytesPerSample() == 1)
+            addPlane<std::uint8_t>(frame, p, static_cast<float>(share), sum);
+        else
+            addPlane<std::uint16_t>(frame, p, static_cast<float>(share), sum);
     }
 }
 
@@ -55,8 +57,10 @@ Image BlendSum::mean() const {
     Image out(width_, height_, layout_);
     for (int p = 0; p < out.planeCount(); ++p) {
         const auto& sum = planes_[static_cast<std::size_t>(p)];
-        if (layout_.bytesPerSample() == 1) roundPlane<std::uint8_t>(sum, out, p);
-        else roundPlane<std::uint16_t>(sum, out, p);
+        if (layout_.bytesPerSample() == 1)
+            roundPlane<std::uint8_t>(sum, out, p);
+        else
+            roundPlane<std::uint16_t>(sum, out, p);
     }
     return out;
 }

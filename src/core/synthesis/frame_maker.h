@@ -34,7 +34,9 @@ struct RowInput {
 class FrameMaker {
   public:
     FrameMaker(std::shared_ptr<FrameSource> source, std::shared_ptr<VectorStore> vectors, FlowOptions options)
-        : source_(std::move(source)), store_(std::move(vectors)), options_(options) {}
+        : source_(std::move(source))
+        , store_(std::move(vectors))
+        , options_(options) {}
 
     /// Stage 1: the source frames row.first..row.last, added up at once for a blend.
     [[nodiscard]] RowInput read(const PlanRow& row, const std::stop_token& stop = {}) const;
@@ -42,7 +44,8 @@ class FrameMaker {
     [[nodiscard]] VectorsPtr estimate(const PlanRow& row, const RowInput& input,
                                       const std::stop_token& stop = {}) const;
     /// Stage 3: the picture. Originals, repeats and held frames are the source frame itself, bit for bit.
-    [[nodiscard]] static MadeFrame synthesise(const PlanRow& row, const RowInput& input, const VectorsPtr& vectors);
+    [[nodiscard]] static MadeFrame synthesise(const PlanRow& row, const RowInput& input,
+                                              const VectorsPtr& vectors);
 
     [[nodiscard]] MadeFrame make(const PlanRow& row, const std::stop_token& stop = {}) const;
 

@@ -41,7 +41,8 @@ Landing land(const VectorField& field, const TrustField& trust, float share, flo
                 const int py = iy + (k >> 1);
                 if (px < 0 || py < 0 || px >= w || py >= h) continue;
                 const float spread = ((k & 1) ? fx : 1.0F - fx) * ((k >> 1) ? fy : 1.0F - fy);
-                const std::size_t i = static_cast<std::size_t>(py) * static_cast<std::size_t>(w) + static_cast<std::size_t>(px);
+                const std::size_t i =
+                    static_cast<std::size_t>(py) * static_cast<std::size_t>(w) + static_cast<std::size_t>(px);
                 const float wgt = spread * importance;
                 weight[i] += wgt;
                 out.vx[i] += wgt * sign * v[2 * x];
@@ -113,7 +114,10 @@ void soften(std::vector<float>& plane, int w, int h) {
             out[x] = in[std::max(0, x - 1)] + in[x] + in[std::min(w - 1, x + 1)];
     });
     tbb::parallel_for(0, h, [&](int y) {
-        const auto rowAt = [&](int i) { return rows.data() + static_cast<std::size_t>(std::clamp(i, 0, h - 1)) * static_cast<std::size_t>(w); };
+        const auto rowAt = [&](int i) {
+            return rows.data() +
+                   static_cast<std::size_t>(std::clamp(i, 0, h - 1)) * static_cast<std::size_t>(w);
+        };
         const float* above = rowAt(y - 1);
         const float* here = rowAt(y);
         const float* below = rowAt(y + 1);
@@ -125,8 +129,8 @@ void soften(std::vector<float>& plane, int w, int h) {
 
 } // namespace
 
-MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA, const std::vector<float>& lumaB,
-                        double phase) {
+MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
+                        const std::vector<float>& lumaB, double phase) {
     const int w = vectors.forward.width;
     const int h = vectors.forward.height;
     const auto t = static_cast<float>(phase);
@@ -141,7 +145,8 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
     tbb::parallel_for(0, h, [&](int y) {
         float* motion = mid.motion.row(y);
         for (int x = 0; x < w; ++x) {
-            const std::size_t i = static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
+            const std::size_t i =
+                static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
             const float coverA = fromA.coverage[i];
             const float coverB = fromB.coverage[i];
             constexpr float landed = 0.05F;

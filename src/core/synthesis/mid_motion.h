@@ -24,7 +24,7 @@ struct MidMotion {
 /// used; where both land they mix in the ratio 1 − phase : phase. Where the two disagree, the motion whose
 /// two pictures agree better, by luma of `lumaA`, `lumaB` (planes of 0 to 1, same size), wins. Pixels nobody
 /// lands on take the motion around them.
-MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA, const std::vector<float>& lumaB,
-                        double phase);
+MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
+                        const std::vector<float>& lumaB, double phase);
 
 } // namespace yarngap

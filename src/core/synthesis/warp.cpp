@@ -24,8 +24,10 @@ std::vector<float> lumaPlane(const Image& image) {
             for (std::size_t x = 0; x < w; ++x)
                 to[x] = static_cast<float>(row[x]) * scale;
         };
-        if (image.layout().bytesPerSample() == 1) convert(image.row<std::uint8_t>(0, y));
-        else convert(image.row<std::uint16_t>(0, y));
+        if (image.layout().bytesPerSample() == 1)
+            convert(image.row<std::uint8_t>(0, y));
+        else
+            convert(image.row<std::uint16_t>(0, y));
     });
     return out;
 }
@@ -43,8 +45,10 @@ template <typename Sample>
 class PlaneReader {
   public:
     PlaneReader(const Image& image, int p)
-        : data_(reinterpret_cast<const Sample*>(image.plane(p).bytes.data())), stride_(image.plane(p).stride / sizeof(Sample)),
-          w_(image.plane(p).width), h_(image.plane(p).height) {}
+        : data_(reinterpret_cast<const Sample*>(image.plane(p).bytes.data()))
+        , stride_(image.plane(p).stride / sizeof(Sample))
+        , w_(image.plane(p).width)
+        , h_(image.plane(p).height) {}
 
     [[nodiscard]] float operator()(float x, float y) const {
         const float cx = std::clamp(x, 0.0F, static_cast<float>(w_ - 1));
@@ -55,16 +59,19 @@ class PlaneReader {
         const auto wy = catmullRom(cy - static_cast<float>(iy));
         float sum = 0;
         if (ix >= 1 && iy >= 1 && ix + 2 < w_ && iy + 2 < h_) {
-            const Sample* row = data_ + static_cast<std::size_t>(iy - 1) * stride_ + static_cast<std::size_t>(ix - 1);
+            const Sample* row =
+                data_ + static_cast<std::size_t>(iy - 1) * stride_ + static_cast<std::size_t>(ix - 1);
             for (std::size_t j = 0; j < 4; ++j, row += stride_)
                 sum += wy[j] * (wx[0] * static_cast<float>(row[0]) + wx[1] * static_cast<float>(row[1]) +
                                 wx[2] * static_cast<float>(row[2]) + wx[3] * static_cast<float>(row[3]));
         } else {
             for (int j = 0; j < 4; ++j) {
-                const Sample* row = data_ + static_cast<std::size_t>(std::clamp(iy - 1 + j, 0, h_ - 1)) * stride_;
+                const Sample* row =
+                    data_ + static_cast<std::size_t>(std::clamp(iy - 1 + j, 0, h_ - 1)) * stride_;
                 float line = 0;
                 for (int i = 0; i < 4; ++i)
-                    line += wx[static_cast<std::size_t>(i)] * static_cast<float>(row[std::clamp(ix - 1 + i, 0, w_ - 1)]);
+                    line += wx[static_cast<std::size_t>(i)] *
+                            static_cast<float>(row[std::clamp(ix - 1 + i, 0, w_ - 1)]);
                 sum += wy[static_cast<std::size_t>(j)] * line;
             }
         }
@@ -73,7 +80,8 @@ class PlaneReader {
 
     /// 1 inside, falling to 0 within a sample outside the edge.
     [[nodiscard]] float inside(float x, float y) const {
-        const float out = std::max({-x, x - static_cast<float>(w_ - 1), -y, y - static_cast<float>(h_ - 1), 0.0F});
+        const float out =
+            std::max({-x, x - static_cast<float>(w_ - 1), -y, y - static_cast<float>(h_ - 1), 0.0F});
         return std::max(0.0F, 1.0F - out);
     }
 
@@ -100,11 +108,12 @@ Local localMotion(const MidMotion& mid, int px, int py, int shiftX, int shiftY) 
             const float* v = mid.motion.row(y) + static_cast<std::ptrdiff_t>(2) * x;
             sum.vx += v[0];
             sum.vy += v[1];
-            sum.shareB += mid.shareB[static_cast<std::size_t>(y) * static_cast<std::size_t>(mid.width) + static_cast<std::size_t>(x)];
+            sum.shareB += mid.shareB[static_cast<std::size_t>(y) * static_cast<std::size_t>(mid.width) +
+                                     static_cast<std::size_t>(x)];
         }
     const float inverse = 1.0F / static_cast<float>((x1 - x0) * (y1 - y0));
-    return {sum.vx * inverse / static_cast<float>(1 << shiftX), sum.vy * inverse / static_cast<float>(1 << shiftY),
-            sum.shareB * inverse};
+    return {sum.vx * inverse / static_cast<float>(1 << shiftX),
+            sum.vy * inverse / static_cast<float>(1 << shiftY), sum.shareB * inverse};
 }
 
 template <typename Sample>
@@ -144,8 +153,10 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
     const MidMotion mid = projectMotion(vectors, lumaPlane(a), lumaPlane(b), phase);
     WarpedFrame out{Image(a.width(), a.height(), a.layout()), 0};
     for (int p = 0; p < out.image.planeCount(); ++p) {
-        if (a.layout().bytesPerSample() == 1) warpPlane<std::uint8_t>(a, b, mid, static_cast<float>(phase), p, out.image);
-        else warpPlane<std::uint16_t>(a, b, mid, static_cast<float>(phase), p, out.image);
+        if (a.layout().bytesPerSample() == 1)
+            warpPlane<std::uint8_t>(a, b, mid, static_cast<float>(phase), p, out.image);
+        else
+            warpPlane<std::uint16_t>(a, b, mid, static_cast<float>(phase), p, out.image);
     }
     const double trust = std::accumulate(mid.trust.begin(), mid.trust.end(), 0.0);
     out.doubt = 1.0 - trust / static_cast<double>(mid.trust.size());

@@ -20,7 +20,8 @@ PlanRow sampleRow(PlanRow row, std::int64_t to) {
 PlanRow blendRow(PlanRow row, const Rational& step, std::int64_t lastAvailable) {
     row.span = std::max(Rational(1), step);
     const Rational end = row.position.phase + row.span;
-    const std::int64_t covered = row.position.frame + (end - Rational(1)).floor() + ((end.den() != 1) ? 1 : 0);
+    const std::int64_t covered =
+        row.position.frame + (end - Rational(1)).floor() + ((end.den() != 1) ? 1 : 0);
     row.first = std::min(row.position.frame, lastAvailable);
     row.last = std::min(covered, lastAvailable);
     row.kind = FrameKind::blend;
@@ -58,33 +59,44 @@ void markRepeats(std::vector<PlanRow>& rows) {
         std::size_t end = begin;
         std::size_t best = begin;
         for (; end < rows.size() && rows[end].first == rows[begin].first; ++end)
-            if (rows[end].kind == FrameKind::original && distance(rows[end]) < distance(rows[best])) best = end;
+            if (rows[end].kind == FrameKind::original && distance(rows[end]) < distance(rows[best]))
+                best = end;
         for (std::size_t i = begin; i < end; ++i)
             if (i != best && rows[i].kind == FrameKind::original) rows[i].kind = FrameKind::repeat;
         begin = end;
     }
 }
 
-bool pastTrim(const PlanRow& row, std::int64_t to) { return row.kind == FrameKind::held || row.last > to; }
+bool pastTrim(const PlanRow& row, std::int64_t to) {
+    return row.kind == FrameKind::held || row.last > to;
+}
 
 } // namespace
 
 std::string_view name(Method method) {
     switch (method) {
-    case Method::sample: return "frame sampling";
-    case Method::blend: return "frame blending";
-    case Method::flow: return "optical flow";
+    case Method::sample:
+        return "frame sampling";
+    case Method::blend:
+        return "frame blending";
+    case Method::flow:
+        return "optical flow";
     }
     return "";
 }
 
 std::string_view name(FrameKind kind) {
     switch (kind) {
-    case FrameKind::original: return "original";
-    case FrameKind::repeat: return "repeat";
-    case FrameKind::blend: return "blend";
-    case FrameKind::flow: return "flow";
-    case FrameKind::held: return "held";
+    case FrameKind::original:
+        return "original";
+    case FrameKind::repeat:
+        return "repeat";
+    case FrameKind::blend:
+        return "blend";
+    case FrameKind::flow:
+        return "flow";
+    case FrameKind::held:
+        return "held";
     }
     return "";
 }
@@ -103,16 +115,19 @@ std::int64_t FramePlan::count(FrameKind kind) const {
 std::string FramePlan::tailSentence() const {
     if (tail == Tail::none) return {};
     const bool one = tailFrames == 1;
-    const std::string which = one ? "The last output frame " : "The last " + std::to_string(tailFrames) + " output frames ";
-    if (tail == Tail::beyondTrim) return which + (one ? "uses" : "use") + " frames after the trim, which the file has.";
+    const std::string which =
+        one ? "The last output frame " : "The last " + std::to_string(tailFrames) + " output frames ";
+    if (tail == Tail::beyondTrim)
+        return which + (one ? "uses" : "use") + " frames after the trim, which the file has.";
     return which + (one ? "holds" : "hold") + " the last source frame; there is none after it.";
 }
 
 FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames) {
     validate(timing);
     if (timing.to >= mediaFrames)
-        throw Error("The trim ends at frame " + std::to_string(timing.to) + ", but the file has only frames 0 to " +
-                    std::to_string(mediaFrames - 1) + ". Choose a last frame in that range.");
+        throw Error("The trim ends at frame " + std::to_string(timing.to) +
+                    ", but the file has only frames 0 to " + std::to_string(mediaFrames - 1) +
+                    ". Choose a last frame in that range.");
 
     const Rational step = timing.step();
     const TimeMap map(timing.from, step);
@@ -125,9 +140,15 @@ FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames
         row.position = map.at(row.output);
         row.method = method;
         switch (method) {
-        case Method::sample: row = sampleRow(row, timing.to); break;
-        case Method::blend: row = blendRow(row, step, lastAvailable); break;
-        case Method::flow: row = flowRow(row, lastAvailable); break;
+        case Method::sample:
+            row = sampleRow(row, timing.to);
+            break;
+        case Method::blend:
+            row = blendRow(row, step, lastAvailable);
+            break;
+        case Method::flow:
+            row = flowRow(row, lastAvailable);
+            break;
         }
         if (pastTrim(row, timing.to)) {
             ++plan.tailFrames;
@@ -141,7 +162,8 @@ FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames
 }
 
 double blendShare(const PlanRow& row, std::int64_t frame) {
-    const Rational begin = Rational(frame - row.position.frame) - row.position.phase; // frame's start, from position
+    const Rational begin =
+        Rational(frame - row.position.frame) - row.position.phase; // frame's start, from position
     const Rational left = std::max(Rational(0), begin);
     const Rational right = frame == row.last ? row.span : std::min(row.span, begin + Rational(1));
     return right > left ? ((right - left) / row.span).toDouble() : 0.0;

@@ -30,7 +30,8 @@ constexpr std::array<Written, 12> writtenRates{{{"23.976", 24000},
 
 } // namespace
 
-Rate::Rate(const Rational& value) : value_(value) {
+Rate::Rate(const Rational& value)
+    : value_(value) {
     if (value < Rational(1, 1000) || value > Rational(100000))
         throw Error("A frame rate of " + value.toString() +
                     " is out of range. Use 0.001 to 100,000 frames per second.");

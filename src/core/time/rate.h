@@ -11,10 +11,12 @@ namespace yarngap {
 /// Frames per second as an exact, positive fraction: 24000/1001 is never 23.976 inside.
 class Rate {
   public:
-    constexpr Rate() : value_(24) {}
+    constexpr Rate()
+        : value_(24) {}
     /// Throws Error unless 1/1000 ≤ value ≤ 100,000 frames per second.
     explicit Rate(const Rational& value);
-    Rate(std::int64_t num, std::int64_t den) : Rate(Rational(num, den)) {}
+    Rate(std::int64_t num, std::int64_t den)
+        : Rate(Rational(num, den)) {}
 
     /// Reads "25", "24000/1001" or "12.5". The decimals that the trade writes for the 1000/1001 rates
     /// ("23.976", "23.98", "29.97", "47.95", "59.94", "119.88") mean those rates exactly.

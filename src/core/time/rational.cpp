@@ -59,7 +59,8 @@ Rational::Rational(std::int64_t num, std::int64_t den) {
 
 Rational Rational::parse(std::string_view text) {
     const auto bad = [&] {
-        return Error("\"" + std::string(text) + "\" is not a number. Write for example 25, 12.5 or 24000/1001.");
+        return Error("\"" + std::string(text) +
+                     "\" is not a number. Write for example 25, 12.5 or 24000/1001.");
     };
     std::string_view rest = text;
     const bool negative = !rest.empty() && rest.front() == '-';
@@ -90,10 +91,13 @@ Rational Rational::parse(std::string_view text) {
     return value;
 }
 
-std::int64_t Rational::floor() const { return static_cast<std::int64_t>(floorDiv(num_, den_)); }
+std::int64_t Rational::floor() const {
+    return static_cast<std::int64_t>(floorDiv(num_, den_));
+}
 
 std::int64_t Rational::round() const {
-    return static_cast<std::int64_t>(floorDiv(static_cast<Int128>(num_) * 2 + den_, static_cast<Int128>(den_) * 2));
+    return static_cast<std::int64_t>(
+        floorDiv(static_cast<Int128>(num_) * 2 + den_, static_cast<Int128>(den_) * 2));
 }
 
 std::string Rational::toString() const {

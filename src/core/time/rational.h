@@ -22,7 +22,8 @@ Int128 floorDiv(Int128 n, Int128 d);
 class Rational {
   public:
     constexpr Rational() = default;
-    constexpr Rational(std::int64_t whole) : num_(whole) {} // NOLINT(google-explicit-constructor)
+    constexpr Rational(std::int64_t whole)
+        : num_(whole) {} // NOLINT(google-explicit-constructor)
     Rational(std::int64_t num, std::int64_t den);
 
     /// Reads "12", "-0.5", "33.333" or "24000/1001" exactly. Throws Error naming `text`.
@@ -32,9 +33,7 @@ class Rational {
 
     [[nodiscard]] std::int64_t num() const { return num_; }
     [[nodiscard]] std::int64_t den() const { return den_; }
-    [[nodiscard]] double toDouble() const {
-        return static_cast<double>(num_) / static_cast<double>(den_);
-    }
+    [[nodiscard]] double toDouble() const { return static_cast<double>(num_) / static_cast<double>(den_); }
     /// Largest integer not above the value.
     [[nodiscard]] std::int64_t floor() const;
     /// Nearest integer, halves upwards.

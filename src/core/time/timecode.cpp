@@ -6,7 +6,9 @@
 
 namespace yarngap {
 
-Timecode::Timecode(const Rate& rate) : nominal_(std::max<std::int64_t>(1, rate.value().round())), drop_(0) {
+Timecode::Timecode(const Rate& rate)
+    : nominal_(std::max<std::int64_t>(1, rate.value().round()))
+    , drop_(0) {
     if (rate == Rate(30000, 1001)) drop_ = 2;
     if (rate == Rate(60000, 1001)) drop_ = 4;
 }

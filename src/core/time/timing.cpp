@@ -20,13 +20,17 @@ std::string_view trimmed(std::string_view text) {
 
 } // namespace
 
-Rational Timing::step() const { return speed * (sourceRate.value() / outputRate.value()); }
+Rational Timing::step() const {
+    return speed * (sourceRate.value() / outputRate.value());
+}
 
 std::int64_t Timing::outputFrames() const {
     return std::max<std::int64_t>(1, (Rational(sourceFrames()) / step()).round());
 }
 
-Rational Timing::outputSeconds() const { return Rational(outputFrames()) / outputRate.value(); }
+Rational Timing::outputSeconds() const {
+    return Rational(outputFrames()) / outputRate.value();
+}
 
 void validate(const Timing& timing) {
     if (timing.speed < Rational(1, 1000) || timing.speed > Rational(100))
@@ -37,7 +41,8 @@ void validate(const Timing& timing) {
                     std::to_string(timing.to) + " is empty. The first frame must not come after the last.");
     if (timing.outputFrames() > maxOutputFrames)
         throw Error("The result would have " + std::to_string(timing.outputFrames()) +
-                    " frames; at most 10,000,000 are made at once. Use a higher speed, a lower rate or a shorter trim.");
+                    " frames; at most 10,000,000 are made at once. Use a higher speed, a lower rate or a "
+                    "shorter trim.");
 }
 
 Timing withSpeed(Timing timing, const Rational& speed) {
@@ -87,7 +92,8 @@ std::string displayPercent(const Rational& speed, int decimals) {
 Timing withLengthText(const Timing& timing, std::string_view text) {
     const std::string_view t = trimmed(text);
     if (t.find_first_of(":;") != std::string_view::npos) {
-        if (const auto frames = Timecode(timing.outputRate).parse(t)) return withLengthFrames(timing, *frames);
+        if (const auto frames = Timecode(timing.outputRate).parse(t))
+            return withLengthFrames(timing, *frames);
     } else if (!t.empty() && (t.back() == 's' || t.back() == 'f')) {
         const Rational value = Rational::parse(trimmed(t.substr(0, t.size() - 1)));
         if (t.back() == 's') return withLengthSeconds(timing, value);

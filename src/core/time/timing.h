@@ -11,11 +11,11 @@ namespace yarngap {
 
 /// Trim, speed and rates of a shot. A plain value; every `with…` function below is pure.
 struct Timing {
-    Rate sourceRate;      ///< rate at which the source frames were taken
-    Rate outputRate;      ///< rate of the result
+    Rate sourceRate;       ///< rate at which the source frames were taken
+    Rate outputRate;       ///< rate of the result
     std::int64_t from = 0; ///< first source frame used, counted from 0
     std::int64_t to = 0;   ///< last source frame used, included
-    Rational speed = 1;   ///< source seconds per output second; 1/4 is 25 %
+    Rational speed = 1;    ///< source seconds per output second; 1/4 is 25 %
 
     [[nodiscard]] std::int64_t sourceFrames() const { return to - from + 1; }
     /// Source frames per output frame: speed × source rate / output rate.

@@ -4,7 +4,7 @@
 
 #include "core/error.h"
 #include "core/media/library_messages.h"
-#include "demo/theatre.h"
+#include "theatre/theatre.h"
 
 #include <cstdio>
 #include <iostream>
@@ -13,18 +13,20 @@
 int main(int argc, char** argv) {
     yarngap::silenceMediaLibraries();
     std::string folder;
-    yarngap::demo::TheatreOptions options;
+    yarngap::theatre::TheatreOptions options;
     for (int i = 1; i < argc; ++i) {
         const std::string argument = argv[i];
-        if (argument == "--truth") options.truth = true;
-        else folder = argument;
+        if (argument == "--truth")
+            options.truth = true;
+        else
+            folder = argument;
     }
     if (folder.empty()) {
         std::cerr << "Usage: yarngap-demo FOLDER [--truth]\n";
         return 2;
     }
     try {
-        yarngap::demo::makeTheatre(folder, options, [](double share) {
+        yarngap::theatre::makeTheatre(folder, options, [](double share) {
             std::fprintf(stderr, "\rFilming the Saltmarsh Puppet Theatre %3.0f %%", share * 100);
         });
         std::fputs("\n", stderr);

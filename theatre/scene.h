@@ -5,7 +5,7 @@
 
 #include <memory>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 /// A moving picture drawn at any moment. `draw` may be called from several threads at once.
 class Scene {
@@ -25,4 +25,4 @@ std::unique_ptr<Scene> heronGlide(int width, int height);
 std::unique_ptr<Scene> foxOnTwos(int width, int height);
 std::unique_ptr<Scene> bellSwing(int width, int height);
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

@@ -1,14 +1,16 @@
-#include "demo/paper.h"
+#include "theatre/paper.h"
 
 #include <algorithm>
 #include <cmath>
 #include <vector>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 namespace {
 
-double smooth(double t) { return t * t * (3 - 2 * t); }
+double smooth(double t) {
+    return t * t * (3 - 2 * t);
+}
 
 double valueNoise(std::uint32_t seed, double x, double y, int period) {
     const double fx = std::floor(x);
@@ -24,7 +26,9 @@ double valueNoise(std::uint32_t seed, double x, double y, int period) {
     return top * (1 - sy) + bottom * sy;
 }
 
-int channel(double v) { return static_cast<int>(std::lround(std::clamp(v, 0.0, 255.0))); }
+int channel(double v) {
+    return static_cast<int>(std::lround(std::clamp(v, 0.0, 255.0)));
+}
 
 /// Three passes of a running mean over the alpha plane come close to a Gaussian.
 void blurAlpha(std::vector<float>& a, int w, int h, int radius) {
@@ -52,7 +56,8 @@ void blurAlpha(std::vector<float>& a, int w, int h, int radius) {
 } // namespace
 
 double hashNoise(std::uint32_t seed, int x, int y) {
-    std::uint32_t h = seed * 0x9E3779B1U ^ static_cast<std::uint32_t>(x) * 0x85EBCA77U ^ static_cast<std::uint32_t>(y) * 0xC2B2AE3DU;
+    std::uint32_t h = seed * 0x9E3779B1U ^ static_cast<std::uint32_t>(x) * 0x85EBCA77U ^
+                      static_cast<std::uint32_t>(y) * 0xC2B2AE3DU;
     h ^= h >> 15;
     h *= 0x2C1B3C6DU;
     h ^= h >> 12;
@@ -79,19 +84,22 @@ QImage paperSheet(const QColor& colour, std::uint32_t seed, double contrast) {
     QImage sheet(size, size, QImage::Format_RGB32);
     for (int y = 0; y < size; ++y)
         for (int x = 0; x < size; ++x) {
-            const double wash = paintNoise(seed, x / 32.0, y / 32.0, 8) - 0.5;          // pooled paint
-            const double stroke = paintNoise(seed + 7, x / 64.0, y / 4.0, 4 * 16) - 0.5; // dry brush, sideways
+            const double wash = paintNoise(seed, x / 32.0, y / 32.0, 8) - 0.5; // pooled paint
+            const double stroke =
+                paintNoise(seed + 7, x / 64.0, y / 4.0, 4 * 16) - 0.5; // dry brush, sideways
             const double fibre = hashNoise(seed + 13, x, y) - 0.5;
             const double light = contrast * (38 * wash + 20 * stroke + 9 * fibre);
             const double warm = contrast * 10 * (paintNoise(seed + 29, x / 64.0, y / 64.0, 4) - 0.5);
-            sheet.setPixel(x, y, qRgb(channel(colour.red() + light + warm), channel(colour.green() + light),
-                                      channel(colour.blue() + light - warm)));
+            sheet.setPixel(x, y,
+                           qRgb(channel(colour.red() + light + warm), channel(colour.green() + light),
+                                channel(colour.blue() + light - warm)));
         }
     return sheet;
 }
 
 Paper::Paper(const QColor& colour, std::uint32_t seed, double contrast)
-    : brush(paperSheet(colour, seed, contrast)), edge(colour.lighter(122)) {}
+    : brush(paperSheet(colour, seed, contrast))
+    , edge(colour.lighter(122)) {}
 
 void drawCutout(QPainter& painter, const QPainterPath& shape, const Paper& paper) {
     painter.setPen(QPen(paper.edge, 1.3, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
@@ -110,15 +118,17 @@ QImage cutoutLayer(int width, int height, const QPainterPath& shape, const Paper
     std::vector<float> alpha(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
     for (int y = 0; y < height; ++y)
         for (int x = 0; x < width; ++x)
-            alpha[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)] = mask.constScanLine(y)[x];
+            alpha[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
+                  static_cast<std::size_t>(x)] = mask.constScanLine(y)[x];
     blurAlpha(alpha, width, height, 5);
     QImage layer(width, height, QImage::Format_ARGB32_Premultiplied);
     for (int y = 0; y < height; ++y) {
         auto* row = reinterpret_cast<QRgb*>(layer.scanLine(y));
         for (int x = 0; x < width; ++x)
-            row[x] = qPremultiply(qRgba(
-                24, 26, 22,
-                channel(shadow * alpha[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)])));
+            row[x] = qPremultiply(
+                qRgba(24, 26, 22,
+                      channel(shadow * alpha[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) +
+                                             static_cast<std::size_t>(x)])));
     }
     QPainter p(&layer);
     p.setRenderHint(QPainter::Antialiasing);
@@ -126,4 +136,4 @@ QImage cutoutLayer(int width, int height, const QPainterPath& shape, const Paper
     return layer;
 }
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

@@ -9,7 +9,7 @@
 
 #include <cstdint>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 /// Same numbers everywhere for the same seed and place, 0 to 1.
 double hashNoise(std::uint32_t seed, int x, int y);
@@ -30,7 +30,8 @@ struct Paper {
 /// Fills a shape cut from `paper`, with its lit edge.
 void drawCutout(QPainter& painter, const QPainterPath& shape, const Paper& paper);
 
-/// A wide still layer: the shape cut from `paper`, its soft shadow on what lies behind, transparent elsewhere.
+/// A wide still layer: the shape cut from `paper`, its soft shadow on what lies behind, transparent
+/// elsewhere.
 QImage cutoutLayer(int width, int height, const QPainterPath& shape, const Paper& paper, double shadow);
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

@@ -1,12 +1,12 @@
 // The theatre bell swings on its rope: fast, with long shutter blur, over boards that must not move.
 
-#include "demo/landscape.h"
-#include "demo/scene.h"
+#include "theatre/landscape.h"
+#include "theatre/scene.h"
 
 #include <cmath>
 #include <numbers>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 namespace {
 
@@ -38,7 +38,8 @@ QImage boards() {
     p.drawImage(0, 0, cutoutLayer(960, 540, frame, Paper(QColor(0x5B, 0x41, 0x30), 140), 0.6));
     p.save();
     p.setClipPath(pane);
-    p.drawImage(QPointF(692, 112), skySheet(172, 220, QColor(0xB9, 0xC3, 0xC0), QColor(0xEC, 0xD7, 0xAA), 141));
+    p.drawImage(QPointF(692, 112),
+                skySheet(172, 220, QColor(0xB9, 0xC3, 0xC0), QColor(0xEC, 0xD7, 0xAA), 141));
     p.translate(692, 112);
     drawCutout(p, groundPath(172, 220, 150, 12, 90, 4), Paper(QColor(0x8F, 0x9B, 0x6C), 142));
     drawCutout(p, groundPath(172, 220, 184, 8, 120, 8), Paper(QColor(0x5A, 0x74, 0x5C), 143));
@@ -58,9 +59,14 @@ QImage boards() {
 class BellSwing final : public Scene {
   public:
     BellSwing(int width, int height)
-        : scaleX_(width / 960.0), scaleY_(height / 540.0), wall_(boards()), brass_(QColor(0xC9, 0x9A, 0x3E), 151),
-          rim_(QColor(0xA4, 0x76, 0x28), 152), rope_(QColor(0xC4, 0xB3, 0x8C), 153), iron_(QColor(0x3B, 0x38, 0x38), 154),
-          beam_(cutoutLayer(960, 540, beamPath(), Paper(QColor(0x4C, 0x37, 0x29), 155), 0.6)) {}
+        : scaleX_(width / 960.0)
+        , scaleY_(height / 540.0)
+        , wall_(boards())
+        , brass_(QColor(0xC9, 0x9A, 0x3E), 151)
+        , rim_(QColor(0xA4, 0x76, 0x28), 152)
+        , rope_(QColor(0xC4, 0xB3, 0x8C), 153)
+        , iron_(QColor(0x3B, 0x38, 0x38), 154)
+        , beam_(cutoutLayer(960, 540, beamPath(), Paper(QColor(0x4C, 0x37, 0x29), 155), 0.6)) {}
 
     void draw(QPainter& p, double seconds) const override {
         p.scale(scaleX_, scaleY_);
@@ -139,6 +145,8 @@ class BellSwing final : public Scene {
 
 } // namespace
 
-std::unique_ptr<Scene> bellSwing(int width, int height) { return std::make_unique<BellSwing>(width, height); }
+std::unique_ptr<Scene> bellSwing(int width, int height) {
+    return std::make_unique<BellSwing>(width, height);
+}
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

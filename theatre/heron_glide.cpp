@@ -1,13 +1,13 @@
 // A heron glides over the marsh while the camera pans: parallax, a wing beat, thin legs, swaying reeds.
 
-#include "demo/landscape.h"
-#include "demo/scene.h"
+#include "theatre/landscape.h"
+#include "theatre/scene.h"
 
 #include <cmath>
 #include <numbers>
 #include <vector>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 namespace {
 
@@ -22,15 +22,22 @@ struct Layer {
 class HeronGlide final : public Scene {
   public:
     HeronGlide(int width, int height)
-        : scaleX_(width / 960.0), scaleY_(height / 540.0),
-          sky_(skySheet(960, 540, QColor(0xD3, 0xC6, 0xA6), QColor(0xEE, 0xD6, 0xA0), 11)),
-          sun_(QColor(0xE9, 0xA9, 0x55), 21, 0.8), cloud_(QColor(0xEC, 0xE4, 0xD2), 22, 0.7),
-          white_(QColor(0xE8, 0xE6, 0xDF), 31, 0.6), grey_(QColor(0x9D, 0xAD, 0xB8), 32, 0.9),
-          slate_(QColor(0x5E, 0x72, 0x82), 33, 0.9), dark_(QColor(0x33, 0x3E, 0x49), 34, 0.8),
-          ochre_(QColor(0xD0, 0x96, 0x3A), 35, 0.7) {
-        const auto hills = [&](double level, double swell, double wavelength, QColor colour, double parallax, std::uint32_t seed) {
+        : scaleX_(width / 960.0)
+        , scaleY_(height / 540.0)
+        , sky_(skySheet(960, 540, QColor(0xD3, 0xC6, 0xA6), QColor(0xEE, 0xD6, 0xA0), 11))
+        , sun_(QColor(0xE9, 0xA9, 0x55), 21, 0.8)
+        , cloud_(QColor(0xEC, 0xE4, 0xD2), 22, 0.7)
+        , white_(QColor(0xE8, 0xE6, 0xDF), 31, 0.6)
+        , grey_(QColor(0x9D, 0xAD, 0xB8), 32, 0.9)
+        , slate_(QColor(0x5E, 0x72, 0x82), 33, 0.9)
+        , dark_(QColor(0x33, 0x3E, 0x49), 34, 0.8)
+        , ochre_(QColor(0xD0, 0x96, 0x3A), 35, 0.7) {
+        const auto hills = [&](double level, double swell, double wavelength, QColor colour, double parallax,
+                               std::uint32_t seed) {
             const int w = static_cast<int>(1010 + panSpeed * 4.4 * parallax);
-            layers_.push_back({cutoutLayer(w, 540, groundPath(w, 540, level, swell, wavelength, seed), Paper(colour, seed), 0.34), parallax});
+            layers_.push_back({cutoutLayer(w, 540, groundPath(w, 540, level, swell, wavelength, seed),
+                                           Paper(colour, seed), 0.34),
+                               parallax});
         };
         hills(338, 40, 380, QColor(0xC0, 0xB0, 0x7E), 0.22, 3);
         hills(382, 34, 300, QColor(0x9B, 0xA0, 0x6E), 0.45, 5);
@@ -90,7 +97,8 @@ class HeronGlide final : public Scene {
         for (int i = 0; i < 15; ++i) {
             const double place = i * 118 + 60 * hashNoise(77, i, 1) - pan * 1.45;
             if (place < -160 || place > 1120) continue;
-            const double sway = 0.07 * std::sin(2 * pi * (0.45 * seconds + 0.13 * i)) + 0.03 * std::sin(2 * pi * (1.1 * seconds + 0.31 * i));
+            const double sway = 0.07 * std::sin(2 * pi * (0.45 * seconds + 0.13 * i)) +
+                                0.03 * std::sin(2 * pi * (1.1 * seconds + 0.31 * i));
             drawSwaying(p, clumps_[static_cast<std::size_t>(i) % clumps_.size()], place, 560, sway);
         }
     }
@@ -206,6 +214,8 @@ class HeronGlide final : public Scene {
 
 } // namespace
 
-std::unique_ptr<Scene> heronGlide(int width, int height) { return std::make_unique<HeronGlide>(width, height); }
+std::unique_ptr<Scene> heronGlide(int width, int height) {
+    return std::make_unique<HeronGlide>(width, height);
+}
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

@@ -1,19 +1,21 @@
-#include "demo/landscape.h"
+#include "theatre/landscape.h"
 
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
-QPainterPath groundPath(double width, double height, double level, double swell, double wavelength, std::uint32_t seed) {
+QPainterPath groundPath(double width, double height, double level, double swell, double wavelength,
+                        std::uint32_t seed) {
     QPainterPath path;
     path.moveTo(-20, height + 20);
     for (double x = -20; x <= width + 20; x += 3) {
         const double u = x / wavelength;
         const double wave = std::sin(2 * std::numbers::pi * u + seed) * 0.6 +
                             (paintNoise(seed, u * 2 + 50, 0.5, 64) - 0.5) * 1.6;
-        const double tear = (hashNoise(seed + 3, static_cast<int>(x), 0) - 0.5) * 1.2; // scissors are not exact
+        const double tear =
+            (hashNoise(seed + 3, static_cast<int>(x), 0) - 0.5) * 1.2; // scissors are not exact
         path.lineTo(x, level - swell * wave + tear);
     }
     path.lineTo(width + 20, height + 20);
@@ -21,7 +23,8 @@ QPainterPath groundPath(double width, double height, double level, double swell,
     return path;
 }
 
-QImage reedClump(int width, int height, int blades, const Paper& leaf, const Paper& head, std::uint32_t seed) {
+QImage reedClump(int width, int height, int blades, const Paper& leaf, const Paper& head,
+                 std::uint32_t seed) {
     QImage clump(width, height, QImage::Format_ARGB32_Premultiplied);
     clump.fill(Qt::transparent);
     QPainter p(&clump);
@@ -64,14 +67,19 @@ QImage skySheet(int width, int height, const QColor& top, const QColor& horizon,
     for (int y = 0; y < height; ++y) {
         const double wash = static_cast<double>(y) / height;
         for (int x = 0; x < width; ++x) {
-            const double s = std::clamp(wash + 0.25 * (paintNoise(seed + 5, x / 160.0, y / 60.0, 64) - 0.5), 0.0, 1.0);
+            const double s =
+                std::clamp(wash + 0.25 * (paintNoise(seed + 5, x / 160.0, y / 60.0, 64) - 0.5), 0.0, 1.0);
             const QRgb g = grain.pixel(x % 256, y % 256);
-            const auto mix = [&](int a, int b, int n) { return std::clamp(static_cast<int>(a + (b - a) * s) + n - 128, 0, 255); };
-            sky.setPixel(x, y, qRgb(mix(top.red(), horizon.red(), qRed(g)), mix(top.green(), horizon.green(), qGreen(g)),
-                                    mix(top.blue(), horizon.blue(), qBlue(g))));
+            const auto mix = [&](int a, int b, int n) {
+                return std::clamp(static_cast<int>(a + (b - a) * s) + n - 128, 0, 255);
+            };
+            sky.setPixel(x, y,
+                         qRgb(mix(top.red(), horizon.red(), qRed(g)),
+                              mix(top.green(), horizon.green(), qGreen(g)),
+                              mix(top.blue(), horizon.blue(), qBlue(g))));
         }
     }
     return sky;
 }
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

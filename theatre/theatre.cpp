@@ -1,14 +1,14 @@
-#include "demo/theatre.h"
+#include "theatre/theatre.h"
 
 #include "core/media/frame_writer.h"
 #include "core/project/project.h"
-#include "demo/exposure.h"
+#include "theatre/exposure.h"
 
 #include <tbb/parallel_for.h>
 
 #include <vector>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 namespace {
 
@@ -40,7 +40,12 @@ void film(const Scene& scene, const Camera& camera, std::int64_t frames, const s
 constexpr double halfShutter = 1.0 / 48; // 180 degrees at 24 fps
 
 Camera heronCamera(int width, int height) {
-    return {.width = width, .height = height, .rate = Rate(24, 1), .shutterSeconds = halfShutter / 2, .samples = 4, .seed = 3};
+    return {.width = width,
+            .height = height,
+            .rate = Rate(24, 1),
+            .shutterSeconds = halfShutter / 2,
+            .samples = 4,
+            .seed = 3};
 }
 
 Camera fourfold(Camera camera) {
@@ -51,10 +56,12 @@ Camera fourfold(Camera camera) {
 
 } // namespace
 
-void makeHeron(const std::filesystem::path& shot, const std::filesystem::path& truth, int width, int height, int frames) {
+void makeHeron(const std::filesystem::path& shot, const std::filesystem::path& truth, int width, int height,
+               int frames) {
     const auto scene = heronGlide(width, height);
     film(*scene, heronCamera(width, height), frames, shot, {});
-    if (!truth.empty()) film(*scene, fourfold(heronCamera(width, height)), std::int64_t{frames} * 4, truth, {});
+    if (!truth.empty())
+        film(*scene, fourfold(heronCamera(width, height)), std::int64_t{frames} * 4, truth, {});
 }
 
 void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, const Progress& progress) {
@@ -98,4 +105,4 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     saveProject(project, file);
 }
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

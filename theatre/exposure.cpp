@@ -1,13 +1,13 @@
-#include "demo/exposure.h"
+#include "theatre/exposure.h"
 
-#include "demo/paper.h"
+#include "theatre/paper.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <vector>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 namespace {
 
@@ -83,13 +83,16 @@ Image expose(const Scene& scene, const Camera& camera, std::int64_t n) {
     const auto scale = static_cast<float>(1 << (camera.depth - 8));
     const auto put = [&](int p, int x, int y, float value) {
         const float v = std::clamp(value * scale, 0.0F, static_cast<float>(out.layout().maxValue())) + 0.5F;
-        if (camera.depth > 8) out.row<std::uint16_t>(p, y)[static_cast<std::size_t>(x)] = static_cast<std::uint16_t>(v);
-        else out.row<std::uint8_t>(p, y)[static_cast<std::size_t>(x)] = static_cast<std::uint8_t>(v);
+        if (camera.depth > 8)
+            out.row<std::uint16_t>(p, y)[static_cast<std::size_t>(x)] = static_cast<std::uint16_t>(v);
+        else
+            out.row<std::uint8_t>(p, y)[static_cast<std::size_t>(x)] = static_cast<std::uint8_t>(v);
     };
     const auto pixel = [&](int x, int y) -> const Rgb& {
         const int cx = std::min(x, camera.width - 1);
         const int cy = std::min(y, camera.height - 1);
-        return rgb[static_cast<std::size_t>(cy) * static_cast<std::size_t>(camera.width) + static_cast<std::size_t>(cx)];
+        return rgb[static_cast<std::size_t>(cy) * static_cast<std::size_t>(camera.width) +
+                   static_cast<std::size_t>(cx)];
     };
     const auto luma = [](const Rgb& c) { return 0.2126F * c.r + 0.7152F * c.g + 0.0722F * c.b; };
     for (int y = 0; y < camera.height; ++y)
@@ -111,4 +114,4 @@ Image expose(const Scene& scene, const Camera& camera, std::int64_t n) {
     return out;
 }
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

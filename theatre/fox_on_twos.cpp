@@ -1,13 +1,13 @@
 // A fox puppet that its player moves on every second frame, in front of reeds that sway on every one.
 
-#include "demo/landscape.h"
-#include "demo/scene.h"
+#include "theatre/landscape.h"
+#include "theatre/scene.h"
 
 #include <cmath>
 #include <numbers>
 #include <vector>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 namespace {
 
@@ -16,12 +16,18 @@ constexpr double pi = std::numbers::pi;
 class FoxOnTwos final : public Scene {
   public:
     FoxOnTwos(int width, int height)
-        : scaleX_(width / 960.0), scaleY_(height / 540.0),
-          sky_(skySheet(960, 540, QColor(0x3C, 0x4C, 0x68), QColor(0x9A, 0x8F, 0x9C), 71)),
-          moon_(QColor(0xEF, 0xE6, 0xC8), 72, 0.6), coat_(QColor(0xC8, 0x69, 0x33), 73), belly_(QColor(0xEE, 0xE2, 0xCB), 74, 0.6),
-          sock_(QColor(0x3A, 0x2C, 0x2A), 75), rod_(QColor(0x2E, 0x29, 0x26), 76),
-          back_(cutoutLayer(960, 540, groundPath(960, 540, 342, 30, 430, 4), Paper(QColor(0x4D, 0x5E, 0x63), 77), 0.4)),
-          front_(cutoutLayer(960, 540, groundPath(960, 540, 478, 10, 600, 6), Paper(QColor(0x2C, 0x3B, 0x38), 78), 0.5)) {
+        : scaleX_(width / 960.0)
+        , scaleY_(height / 540.0)
+        , sky_(skySheet(960, 540, QColor(0x3C, 0x4C, 0x68), QColor(0x9A, 0x8F, 0x9C), 71))
+        , moon_(QColor(0xEF, 0xE6, 0xC8), 72, 0.6)
+        , coat_(QColor(0xC8, 0x69, 0x33), 73)
+        , belly_(QColor(0xEE, 0xE2, 0xCB), 74, 0.6)
+        , sock_(QColor(0x3A, 0x2C, 0x2A), 75)
+        , rod_(QColor(0x2E, 0x29, 0x26), 76)
+        , back_(cutoutLayer(960, 540, groundPath(960, 540, 342, 30, 430, 4),
+                            Paper(QColor(0x4D, 0x5E, 0x63), 77), 0.4))
+        , front_(cutoutLayer(960, 540, groundPath(960, 540, 478, 10, 600, 6),
+                             Paper(QColor(0x2C, 0x3B, 0x38), 78), 0.5)) {
         const Paper leaf(QColor(0x5C, 0x74, 0x5F), 79);
         const Paper head(QColor(0x75, 0x50, 0x3A), 80);
         for (std::uint32_t i = 0; i < 4; ++i)
@@ -141,6 +147,8 @@ class FoxOnTwos final : public Scene {
 
 } // namespace
 
-std::unique_ptr<Scene> foxOnTwos(int width, int height) { return std::make_unique<FoxOnTwos>(width, height); }
+std::unique_ptr<Scene> foxOnTwos(int width, int height) {
+    return std::make_unique<FoxOnTwos>(width, height);
+}
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre

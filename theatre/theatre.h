@@ -5,7 +5,7 @@
 
 #include <filesystem>
 
-namespace yarngap::demo {
+namespace yarngap::theatre {
 
 struct TheatreOptions {
     int width = 960;
@@ -17,9 +17,11 @@ struct TheatreOptions {
 
 /// Writes heron_glide.mp4, fox_on_twos.mp4, bell_swing.mov and the project saltmarsh.yarngap into `folder`.
 /// Shots that are there already are kept. Throws Error.
-void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& options, const Progress& progress = {});
+void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& options,
+                 const Progress& progress = {});
 
 /// Just the heron: `frames` frames at 24 fps, and with `truth` set the fourfold-rate frames beside it.
-void makeHeron(const std::filesystem::path& shot, const std::filesystem::path& truth, int width, int height, int frames);
+void makeHeron(const std::filesystem::path& shot, const std::filesystem::path& truth, int width, int height,
+               int frames);
 
-} // namespace yarngap::demo
+} // namespace yarngap::theatre
