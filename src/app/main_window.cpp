@@ -17,6 +17,8 @@
 #include <QShortcut>
 #include <QVBoxLayout>
 
+#include <cmath>
+
 namespace yarngap::app {
 
 namespace {
@@ -338,9 +340,9 @@ void MainWindow::refreshTopBar() {
         renderBar_->setValue(static_cast<int>(percent));
         text = tr("Rendering %1 %2 %").arg(render_.shotName()).arg(percent);
         if (p.secondsLeft >= 90)
-            text += tr(" · %1 min left").arg(static_cast<int>(p.secondsLeft / 60 + 0.5));
+            text += tr(" · %1 min left").arg(std::lround(p.secondsLeft / 60));
         else if (p.secondsLeft >= 0)
-            text += tr(" · %1 s left").arg(static_cast<int>(p.secondsLeft + 0.5));
+            text += tr(" · %1 s left").arg(std::lround(p.secondsLeft));
     } else if (render_.failed()) {
         text = tr("Render failed; see Render");
     } else if (render_.report()) {

@@ -9,6 +9,8 @@
 #include <QUrl>
 #include <QVBoxLayout>
 
+#include <cmath>
+
 namespace yarngap::app {
 
 namespace {
@@ -21,7 +23,7 @@ QString text(std::string_view s) {
 }
 
 QString duration(double seconds) {
-    const auto s = static_cast<int>(seconds + 0.5);
+    const auto s = static_cast<int>(std::lround(seconds));
     return s < 60 ? RenderStep::tr("%1 s").arg(s) : RenderStep::tr("%1 min %2 s").arg(s / 60).arg(s % 60);
 }
 

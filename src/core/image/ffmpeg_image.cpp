@@ -130,6 +130,47 @@ void copyPlanes(const AVFrame& from, Image& to) {
         }
 }
 
+/// Packed RGB with whole bytes per component, such as BGRA or RGB48 in the machine's own byte order. Those are
+/// taken apart and put together here: swscale sends some of them through YUV, which is not lossless.
+bool isPlainPackedRgb(AVPixelFormat format) {
+    const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(format);
+    constexpr std::uint64_t other = AV_PIX_FMT_FLAG_PLANAR | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM |
+                                    AV_PIX_FMT_FLAG_HWACCEL | AV_PIX_FMT_FLAG_FLOAT | AV_PIX_FMT_FLAG_BAYER;
+    if (!d || !(d->flags & AV_PIX_FMT_FLAG_RGB) || (d->flags & other) || d->nb_components < 3) return false;
+    const bool bigEndian = (d->flags & AV_PIX_FMT_FLAG_BE) != 0;
+    for (int c = 0; c < d->nb_components; ++c) {
+        const AVComponentDescriptor& comp = d->comp[c];
+        const bool whole = comp.depth == 8 || (comp.depth == 16 && bigEndian == (std::endian::native == std::endian::big));
+        if (comp.shift != 0 || !whole) return false;
+    }
+    return true;
+}
+
+constexpr std::array<int, 4> planeOfComponent{2, 0, 1, 3}; // R G B A in planes G B R A
+
+/// Calls `move(bytes of the packed sample, bytes of the planar one, size)` for each component of each pixel.
+template <typename ImageType, typename Move>
+void forPackedSamples(const AVFrame& frame, ImageType& image, Move move) {
+    const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(static_cast<AVPixelFormat>(frame.format));
+    const auto size = static_cast<std::size_t>(image.layout().bytesPerSample());
+    for (int c = 0; c < std::min(static_cast<int>(d->nb_components), image.planeCount()); ++c) {
+        auto& plane = image.plane(planeOfComponent.at(static_cast<std::size_t>(c)));
+        const AVComponentDescriptor& comp = d->comp[c];
+        for (int y = 0; y < image.height(); ++y) {
+            std::uint8_t* packed = frame.data[0] + static_cast<std::ptrdiff_t>(frame.linesize[0]) * y + comp.offset;
+            auto* planar = plane.bytes.data() + plane.stride * static_cast<std::size_t>(y);
+            for (int x = 0; x < image.width(); ++x, packed += comp.step, planar += size)
+                move(packed, planar, size);
+        }
+    }
+}
+
+/// True when `layout` holds the packed format sample for sample.
+bool matchesPacked(AVPixelFormat format, const PixelLayout& layout) {
+    return isPlainPackedRgb(format) && layout.model == ColourModel::rgb &&
+           av_pix_fmt_desc_get(format)->comp[0].depth == layout.depth;
+}
+
 /// Some decoders leave noise above the significant bits' range; clamp so that arithmetic stays inside.
 void clampDepth(Image& image) {
     const int depth = image.layout().depth;
@@ -201,6 +242,12 @@ Image toImage(const AVFrame& frame, const PixelLayout& layout, int width, int he
         clampDepth(image);
         return image;
     }
+    if (matchesPacked(given, layout) && frame.width == width && frame.height == height) {
+        forPackedSamples(frame, image, [](const std::uint8_t* packed, std::byte* planar, std::size_t size) {
+            std::memcpy(planar, packed, size);
+        });
+        return image;
+    }
     const SwsPtr sws = converter(frame.width, frame.height, given, width, height, wanted,
                                  SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT | SWS_FULL_CHR_H_INP);
     FramePtr out = makeFrame();
@@ -235,6 +282,14 @@ FramePtr toFrame(const Image& image, const ColourTags& tags, AVPixelFormat forma
     if (format == own && sameRange) {
         av_image_copy(out->data, out->linesize, data.data(), strides.data(), format, image.width(),
                       image.height());
+        return out;
+    }
+    if (matchesPacked(format, image.layout())) {
+        if (!image.layout().alpha) // a filler byte, where there is one, is opaque
+            std::memset(out->data[0], 0xFF, static_cast<std::size_t>(out->linesize[0]) * static_cast<std::size_t>(out->height));
+        forPackedSamples(*out, image, [](std::uint8_t* packed, const std::byte* planar, std::size_t size) {
+            std::memcpy(packed, planar, size);
+        });
         return out;
     }
     const SwsPtr sws = converter(image.width(), image.height(), own, image.width(), image.height(), format,

@@ -34,7 +34,7 @@ struct WriterOptions {
     int width = 0;
     int height = 0;
     PixelLayout layout; ///< of the frames that will come
-    ColourTags colour;
+    ColourTags colour = {};
     Rational pixelAspect = 1;
 };
 

@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
-#include <unordered_set>
 
 namespace yarngap {
 
@@ -62,25 +61,33 @@ std::vector<std::int32_t> promisedOrder(const std::vector<PacketEntry>& packets,
 }
 
 /// Compares the promise with the first frames that a decoder shows, and drops leading ones it does not
-/// (frames of an open GOP whose references lie before the file). False when they disagree otherwise.
+/// (frames of an open GOP whose references lie before the file). A few missing ones in between are damage
+/// and keep their place. False when they disagree otherwise.
 bool agreeAtHead(std::vector<std::int32_t>& order, const std::vector<std::int32_t>& head) {
     if (head.empty()) return false;
     const auto first = std::find(order.begin(), order.end(), head.front());
-    if (first == order.end()) return false;
-    if (static_cast<std::size_t>(order.end() - first) < head.size()) return false;
-    if (!std::equal(head.begin(), head.end(), first)) return false;
+    auto at = first;
+    for (const std::int32_t packet : head) {
+        at = std::find(at, order.end(), packet);
+        if (at == order.end()) return false;
+        ++at;
+    }
+    const std::size_t spanned = static_cast<std::size_t>(at - first);
+    if ((spanned - head.size()) * 4 > spanned) return false; // two packets for a frame look like this
     order.erase(order.begin(), first);
     return true;
 }
 
-/// Removes frames of the last GOP that never come out, as at the end of a truncated file. Returns how many.
+/// Removes frames at the very end that never come out, as in a truncated file. Returns how many.
 /// `tail`: what came out when decoding from packet `start` on.
 std::size_t dropMissingTail(MediaIndex& index, std::int32_t start, const std::vector<std::int32_t>& tail) {
-    const std::unordered_set<std::int32_t> out(tail.begin(), tail.end());
-    const std::int32_t firstShown = index.packets[static_cast<std::size_t>(start)].shownAs;
-    return std::erase_if(index.displayPacket, [&](std::int32_t p) {
-        return index.packets[static_cast<std::size_t>(p)].shownAs >= firstShown && !out.contains(p);
-    });
+    const auto shownAs = [&](std::int32_t p) { return index.packets[static_cast<std::size_t>(p)].shownAs; };
+    std::int32_t last = shownAs(start) - 1;
+    for (const std::int32_t packet : tail)
+        last = std::max(last, shownAs(packet));
+    const std::size_t before = index.displayPacket.size();
+    index.displayPacket.resize(std::min(before, static_cast<std::size_t>(last) + 1));
+    return before - index.displayPacket.size();
 }
 
 /// Measures the rate from the display times, and whether they are evenly spaced.

@@ -153,7 +153,6 @@ class VideoWriter final : public FrameWriter {
         case OutputFormat::ffv1Mkv:
             c.level = 3;
             c.gop_size = 1;
-            if (options_.width >= 64 && options_.height >= 64) c.slices = 4;
             av_dict_set(&settings, "slicecrc", "1", 0);
             break;
         case OutputFormat::h264Mp4:
@@ -188,7 +187,11 @@ class VideoWriter final : public FrameWriter {
         stream->r_frame_rate = encoder_->framerate;
         stream->sample_aspect_ratio = encoder_->sample_aspect_ratio;
         check(avio_open(&raw->pb, ("file:" + temporary_.string()).c_str(), AVIO_FLAG_WRITE));
-        check(avformat_write_header(raw, nullptr));
+        AVDictionary* settings = nullptr;
+        if (options_.format != OutputFormat::ffv1Mkv) av_dict_set(&settings, "movflags", "+write_colr", 0);
+        const int started = avformat_write_header(raw, &settings);
+        av_dict_free(&settings);
+        check(started);
     }
 
     void encode(const AVFrame* frame) {

@@ -1,0 +1,196 @@
+// yarngap-cli as its users run it: output, messages, exit status.
+
+#include "core/media/library_messages.h"
+#include "support/clips.h"
+
+#include <QDir>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QTest>
+
+#include <csignal>
+
+using namespace yarngap::test;
+
+namespace {
+
+struct Outcome {
+    int status;
+    QByteArray out;
+    QString err;
+    [[nodiscard]] QJsonObject json() const { return QJsonDocument::fromJson(out).object(); }
+};
+
+Outcome run(const QStringList& arguments) {
+    QProcess process;
+    process.start(QStringLiteral(YARNGAP_CLI), arguments);
+    if (!process.waitForFinished(120'000)) return {-1, {}, QStringLiteral("did not end")};
+    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -2, process.readAllStandardOutput(),
+            QString::fromUtf8(process.readAllStandardError())};
+}
+
+QStringList words(const QString& text) { return text.split(QLatin1Char(' '), Qt::SkipEmptyParts); }
+
+} // namespace
+
+class TestCli : public QObject {
+    Q_OBJECT
+
+    Clips clips_;
+    QString clip_;
+
+  private Q_SLOTS:
+    void initTestCase() {
+        yarngap::silenceMediaLibraries();
+        clip_ = clips_.moving(QStringLiteral("clip.mp4"), 48, words(QStringLiteral("-c:v libx264 -g 12")));
+    }
+
+    void probeTellsTheFacts() {
+        const Outcome o = run({QStringLiteral("probe"), clip_, QStringLiteral("--json")});
+        QCOMPARE(o.status, 0);
+        QVERIFY(o.err.isEmpty());
+        const QJsonObject json = o.json();
+        QCOMPARE(json[QLatin1String("frames")].toInt(), 48);
+        QCOMPARE(json[QLatin1String("rate")].toString(), QStringLiteral("24"));
+        QCOMPARE(json[QLatin1String("codec")].toString(), QStringLiteral("h264"));
+        QCOMPARE(json[QLatin1String("width")].toInt(), 160);
+        QVERIFY(run({QStringLiteral("probe"), clip_}).out.contains("48 frames at 24 fps"));
+    }
+
+    void planIsTheArithmetic() {
+        const Outcome o = run({QStringLiteral("plan"), clip_, QStringLiteral("--from"), QStringLiteral("4"), QStringLiteral("--to"), QStringLiteral("11"),
+                               QStringLiteral("--speed"), QStringLiteral("25%"), QStringLiteral("--json")});
+        QCOMPARE(o.status, 0);
+        const QJsonObject json = o.json();
+        QCOMPARE(json[QLatin1String("output")].toObject()[QLatin1String("frames")].toInt(), 32);
+        const QJsonArray rows = json[QLatin1String("rows")].toArray();
+        QCOMPARE(rows.size(), 32);
+        const QJsonObject row = rows[7].toObject();
+        QCOMPARE(row[QLatin1String("frame")].toInt(), 5);
+        QCOMPARE(row[QLatin1String("phase")].toString(), QStringLiteral("3/4"));
+        QCOMPARE(row[QLatin1String("kind")].toString(), QStringLiteral("flow"));
+        QCOMPARE(json[QLatin1String("tail")].toObject()[QLatin1String("kind")].toString(), QStringLiteral("beyond-trim"));
+    }
+
+    void timingOptions_data() {
+        QTest::addColumn<QString>("options");
+        QTest::addColumn<int>("frames");
+        QTest::newRow("speed") << "--speed 50%" << 96;
+        QTest::newRow("seconds") << "--length 8s" << 192;
+        QTest::newRow("frames") << "--length 100f" << 100;
+        QTest::newRow("timecode") << "--length 00:00:03:00" << 72;
+        QTest::newRow("every frame") << "--every-frame --to-rate 60" << 48;
+        QTest::newRow("same length") << "--same-length --to-rate 25" << 50;
+        QTest::newRow("rate") << "--to-rate 24000/1001" << 48;
+        QTest::newRow("trim") << "--from 10 --to 19 --speed 10" << 100;
+    }
+    void timingOptions() {
+        QFETCH(QString, options);
+        QFETCH(int, frames);
+        const Outcome o = run(QStringList{QStringLiteral("plan"), clip_, QStringLiteral("--json")} + words(options));
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QCOMPARE(o.json()[QLatin1String("output")].toObject()[QLatin1String("frames")].toInt(), frames);
+    }
+
+    void wrongUsageIsTwo_data() {
+        QTest::addColumn<QString>("arguments");
+        QTest::addColumn<QString>("says");
+        QTest::newRow("nothing") << "" << "";
+        QTest::newRow("unknown command") << "transmogrify" << "";
+        QTest::newRow("unknown option") << "plan CLIP --sideways" << "";
+        QTest::newRow("speed of 0") << "plan CLIP --speed 0" << "0.1 % to 10,000 %";
+        QTest::newRow("too fast") << "plan CLIP --speed 10001%" << "0.1 % to 10,000 %";
+        QTest::newRow("no number") << "plan CLIP --speed fast" << "is not a number";
+        QTest::newRow("two lengths") << "plan CLIP --speed 50 --length 8s" << "";
+        QTest::newRow("frame outside") << "plan CLIP --to 48" << "frames 0 to 47";
+        QTest::newRow("trim upside down") << "plan CLIP --from 9 --to 3" << "must not come after";
+        QTest::newRow("unknown method") << "render CLIP --method magic -o x.mkv" << "sample, blend or flow";
+        QTest::newRow("no output") << "render CLIP" << "";
+        QTest::newRow("unknown format") << "render CLIP -o x.wmv" << ".mkv";
+    }
+    void wrongUsageIsTwo() {
+        QFETCH(QString, arguments);
+        QFETCH(QString, says);
+        const Outcome o = run(words(QString(arguments).replace(QLatin1String("CLIP"), clip_)));
+        QCOMPARE(o.status, 2);
+        QVERIFY(o.out.isEmpty());
+        QVERIFY(!o.err.isEmpty());
+        QVERIFY2(o.err.contains(says), qPrintable(o.err));
+    }
+
+    void failuresAreOneWithASentence() {
+        const QString target = clips_.path(QStringLiteral("f.mkv"));
+        const Outcome missing = run({QStringLiteral("render"), clips_.path(QStringLiteral("none.mp4")), QStringLiteral("-o"), target});
+        QCOMPARE(missing.status, 1);
+        QVERIFY(missing.err.contains(QStringLiteral("There is no file")));
+        const Outcome self = run({QStringLiteral("render"), clip_, QStringLiteral("--method"), QStringLiteral("sample"), QStringLiteral("-o"), clip_});
+        QCOMPARE(self.status, 1);
+        QVERIFY(self.err.contains(QStringLiteral("overwrite its own source")));
+        const Outcome folder = run({QStringLiteral("render"), clip_, QStringLiteral("-o"), clips_.path(QStringLiteral("no/f.mkv"))});
+        QCOMPARE(folder.status, 1);
+        QVERIFY(folder.err.contains(QStringLiteral("There is no folder")));
+    }
+
+    void renderWritesTheFramesPromised() {
+        const QString target = clips_.path(QStringLiteral("slow.mkv"));
+        const Outcome o = run({QStringLiteral("render"), clip_, QStringLiteral("--from"), QStringLiteral("0"), QStringLiteral("--to"), QStringLiteral("9"),
+                               QStringLiteral("--speed"), QStringLiteral("25%"), QStringLiteral("--method"), QStringLiteral("flow"), QStringLiteral("--quality"),
+                               QStringLiteral("draft"), QStringLiteral("-o"), target, QStringLiteral("--json")});
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QCOMPARE(o.json()[QLatin1String("frames")].toInt(), 40);
+        QCOMPARE(o.json()[QLatin1String("counts")].toObject()[QLatin1String("original")].toInt(), 10);
+        QCOMPARE(openSource(target)->frames(), std::int64_t{40});
+        QVERIFY(o.err.isEmpty()); // no progress when standard error is no terminal
+    }
+
+    void projectsRenderTheirShots() {
+        const QString project = clips_.path(QStringLiteral("film.yarngap"));
+        QFile file(project);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(R"({"yarngap":1,"name":"f","shots":[{"media":"clip.mp4","name":"one","speed":"1/2","method":"sample"},{"media":"clip.mp4","name":"two","to":11,"method":"blend"}]})");
+        file.close();
+        const Outcome ambiguous = run({QStringLiteral("plan"), project});
+        QCOMPARE(ambiguous.status, 2);
+        QVERIFY(ambiguous.err.contains(QStringLiteral("one, two")));
+        const QString target = clips_.path(QStringLiteral("two.mov"));
+        const Outcome o = run({QStringLiteral("render"), project, QStringLiteral("--shot"), QStringLiteral("two"), QStringLiteral("-o"), target});
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QCOMPARE(openSource(target)->frames(), std::int64_t{12});
+    }
+
+    void interruptedRendersLeaveNothing() {
+        const QTemporaryDir dir;
+        QProcess process;
+        process.start(QStringLiteral(YARNGAP_CLI), {QStringLiteral("render"), clip_, QStringLiteral("--speed"), QStringLiteral("1%"), QStringLiteral("-o"), dir.filePath(QStringLiteral("x.mkv"))});
+        QVERIFY(process.waitForStarted());
+        QTRY_VERIFY_WITH_TIMEOUT(!QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).isEmpty(), 20'000); // writing
+        ::kill(static_cast<pid_t>(process.processId()), SIGINT);
+        QVERIFY(process.waitForFinished(20'000));
+        QCOMPARE(process.exitCode(), 130);
+        QVERIFY(process.readAllStandardError().contains("Cancelled"));
+        QVERIFY(QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).isEmpty());
+    }
+
+    void aFullDiskIsToldAndLeavesNothing() {
+        // A file size limit meets the same path as a full disk: the write fails half way.
+        const QTemporaryDir dir;
+        QProcess process;
+        process.start(QStringLiteral("bash"), {QStringLiteral("-c"), QStringLiteral("ulimit -f 40; exec '%1' render '%2' --method sample -o '%3'")
+                                                                        .arg(QStringLiteral(YARNGAP_CLI), clip_, dir.filePath(QStringLiteral("x.mkv")))});
+        QVERIFY(process.waitForFinished(60'000));
+        QCOMPARE(process.exitStatus(), QProcess::NormalExit);
+        QCOMPARE(process.exitCode(), 1);
+        QVERIFY(process.readAllStandardError().contains("grew larger than"));
+        QVERIFY(QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).isEmpty());
+        if (QFile::exists(QStringLiteral("/dev/full"))) {
+            QVERIFY(QFile::link(QStringLiteral("/dev/full"), dir.filePath(QStringLiteral("full.mkv")))); // replaced, never written through
+            const Outcome o = run({QStringLiteral("render"), clip_, QStringLiteral("--method"), QStringLiteral("sample"), QStringLiteral("-o"), dir.filePath(QStringLiteral("full.mkv"))});
+            QCOMPARE(o.status, 0);
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCli)
+#include "test_cli.moc"

@@ -1,0 +1,161 @@
+// The frame plan: which source frames make which output frame, and what it says of itself.
+
+#include "core/error.h"
+#include "core/time/frame_plan.h"
+
+#include <QTest>
+
+#include <numeric>
+
+using namespace yarngap;
+
+namespace {
+
+Timing timing(std::int64_t from, std::int64_t to, const Rational& speed, const Rate& source = Rate(24, 1), const Rate& output = Rate(24, 1)) {
+    return {.sourceRate = source, .outputRate = output, .from = from, .to = to, .speed = speed};
+}
+
+std::vector<std::int64_t> firsts(const FramePlan& plan) {
+    std::vector<std::int64_t> out;
+    for (const PlanRow& row : plan.rows)
+        out.push_back(row.first);
+    return out;
+}
+
+QString kinds(const FramePlan& plan) {
+    QString out;
+    for (const PlanRow& row : plan.rows)
+        out += QLatin1Char("orbfh"[static_cast<int>(row.kind)]);
+    return out;
+}
+
+} // namespace
+
+class TestFramePlan : public QObject {
+    Q_OBJECT
+
+  private Q_SLOTS:
+    void fullSpeedIsAllOriginals() {
+        for (const Method method : {Method::sample, Method::blend, Method::flow}) {
+            const FramePlan plan = makePlan(timing(3, 12, 1), method, 20);
+            QCOMPARE(kinds(plan), QStringLiteral("oooooooooo"));
+            QCOMPARE(plan.rows.front().first, 3);
+            QCOMPARE(plan.rows.back().first, 12);
+            QVERIFY(plan.tail == Tail::none);
+        }
+    }
+
+    void quarterSpeedFlowAtTheEndOfTheFile() {
+        const FramePlan plan = makePlan(timing(0, 2, Rational(1, 4)), Method::flow, 3);
+        QCOMPARE(kinds(plan), QStringLiteral("offfofffohhh"));
+        QCOMPARE(plan.rows[3].position, (Position{0, Rational(3, 4)}));
+        QCOMPARE(plan.rows[3].first, 0);
+        QCOMPARE(plan.rows[3].last, 1);
+        QVERIFY(plan.tail == Tail::held);
+        QCOMPARE(plan.tailFrames, 3);
+        QVERIFY(QString::fromStdString(plan.tailSentence()).contains("3 output frames"));
+    }
+
+    void tailUsesFramesBeyondTheTrimWhereTheFileHasThem() {
+        const FramePlan plan = makePlan(timing(0, 2, Rational(1, 4)), Method::flow, 10);
+        QCOMPARE(kinds(plan), QStringLiteral("offfofffofff"));
+        QCOMPARE(plan.rows.back().last, 3);
+        QVERIFY(plan.tail == Tail::beyondTrim);
+        QCOMPARE(plan.tailFrames, 3);
+    }
+
+    void samplingShowsTheNearestAndMarksTheRepeats() {
+        // 50 %: positions 0, ½, 1, 1½ …; a tie goes to the earlier frame, so each is shown twice.
+        const FramePlan half = makePlan(timing(0, 3, Rational(1, 2)), Method::sample, 4);
+        QCOMPARE(firsts(half), (std::vector<std::int64_t>{0, 0, 1, 1, 2, 2, 3, 3}));
+        QCOMPARE(kinds(half), QStringLiteral("orororor"));
+        // 25 %: frame 1 is nearest from 0.75 to 1.5; the one at exactly 1 is the original.
+        const FramePlan quarter = makePlan(timing(0, 2, Rational(1, 4)), Method::sample, 3);
+        QCOMPARE(firsts(quarter), (std::vector<std::int64_t>{0, 0, 0, 1, 1, 1, 1, 2, 2, 2, 2, 2}));
+        QCOMPARE(kinds(quarter), QStringLiteral("orrrorrrorrh"));
+        QCOMPARE(quarter.tailFrames, 1); // 2.75 is nearer to a frame 3 that is not used
+    }
+
+    void samplingNeverLeavesTheTrim() {
+        const FramePlan plan = makePlan(timing(0, 2, Rational(1, 4)), Method::sample, 100);
+        for (const PlanRow& row : plan.rows)
+            QVERIFY(row.last <= 2);
+    }
+
+    void rateConversionBySamplingRepeatsOneFrameInTwentyFive() {
+        const FramePlan plan = makePlan(timing(0, 95, 1, Rate(24, 1), Rate(25, 1)), Method::sample, 96);
+        QCOMPARE(plan.rows.size(), std::size_t{100});
+        QCOMPARE(plan.count(FrameKind::original), 96);
+        QCOMPARE(plan.count(FrameKind::repeat) + plan.count(FrameKind::held), 4);
+    }
+
+    void blendSharesAreTheCrossFadeBelowFullSpeed() {
+        const FramePlan plan = makePlan(timing(0, 4, Rational(1, 4)), Method::blend, 6);
+        const PlanRow& row = plan.rows[7]; // position 1.75
+        QVERIFY(row.kind == FrameKind::blend);
+        QCOMPARE(row.first, 1);
+        QCOMPARE(row.last, 2);
+        QCOMPARE(blendShare(row, 1), 0.25);
+        QCOMPARE(blendShare(row, 2), 0.75);
+        QCOMPARE(blendShare(row, 0), 0.0);
+    }
+
+    void blendCoversAllFramesAboveFullSpeed() {
+        // 250 %: output 1 lasts over source positions 2.5 to 5: half of frame 2, all of 3 and 4.
+        const FramePlan plan = makePlan(timing(0, 9, Rational(5, 2)), Method::blend, 10);
+        QCOMPARE(plan.rows.size(), std::size_t{4});
+        const PlanRow& row = plan.rows[1];
+        QCOMPARE(row.first, 2);
+        QCOMPARE(row.last, 4);
+        QCOMPARE(blendShare(row, 2), 0.5 / 2.5);
+        QCOMPARE(blendShare(row, 3), 1.0 / 2.5);
+        QCOMPARE(blendShare(row, 4), 1.0 / 2.5);
+        // 200 %: pairs, in halves.
+        const FramePlan pairs = makePlan(timing(0, 9, 2), Method::blend, 10);
+        QCOMPARE(pairs.rows[1].first, 2);
+        QCOMPARE(pairs.rows[1].last, 3);
+        QCOMPARE(blendShare(pairs.rows[1], 3), 0.5);
+    }
+
+    void sharesAlwaysAddUpToOne() {
+        for (const Rational& speed : {Rational(1, 1000), Rational(333, 1000), Rational(24, 25), Rational(107, 100), Rational(7, 3), Rational(100)})
+            for (const Rate& rate : {Rate(24, 1), Rate(30000, 1001)}) {
+                const FramePlan plan = makePlan(timing(2, 41, speed, Rate(24, 1), rate), Method::blend, 43);
+                for (const PlanRow& row : plan.rows) {
+                    QVERIFY(row.first >= 2 && row.last <= 42 && row.first <= row.last);
+                    if (row.kind != FrameKind::blend) continue;
+                    double sum = 0;
+                    for (std::int64_t n = row.first; n <= row.last; ++n)
+                        sum += blendShare(row, n);
+                    QVERIFY(std::abs(sum - 1.0) < 1e-12);
+                }
+            }
+    }
+
+    void flowAboveFullSpeedTakesTheMomentItself() {
+        const FramePlan plan = makePlan(timing(0, 9, Rational(5, 2)), Method::flow, 10);
+        QCOMPARE(kinds(plan), QStringLiteral("ofof")); // 0, 2.5, 5, 7.5
+    }
+
+    void aSpeedChangeNeverMovesTheTrim() {
+        for (const Rational& speed : {Rational(1, 10), Rational(1), Rational(3)}) {
+            const FramePlan plan = makePlan(timing(12, 40, speed), Method::flow, 50);
+            QCOMPARE(plan.rows.front().position, (Position{12, 0}));
+        }
+    }
+
+    void oneFrameIsHeld() {
+        const FramePlan plan = makePlan(timing(0, 0, Rational(1, 4)), Method::flow, 1);
+        QCOMPARE(kinds(plan), QStringLiteral("ohhh"));
+    }
+
+    void trimsOutsideTheFileAreRefused() {
+        QVERIFY_THROWS_EXCEPTION(Error, makePlan(timing(0, 10, 1), Method::flow, 10));
+        QVERIFY_THROWS_EXCEPTION(Error, makePlan(timing(5, 4, 1), Method::flow, 10));
+        QVERIFY_THROWS_EXCEPTION(Error, makePlan(timing(-1, 4, 1), Method::flow, 10));
+        QVERIFY_THROWS_EXCEPTION(Error, makePlan(timing(0, 99'999'999, Rational(1, 1000)), Method::flow, 100'000'000));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestFramePlan)
+#include "test_frame_plan.moc"

@@ -1,0 +1,123 @@
+// Project files: round trip, unknown fields kept, hostile content refused.
+
+#include "core/error.h"
+#include "core/project/project.h"
+
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace yarngap;
+
+namespace {
+
+void write(const QString& path, const QByteArray& bytes) {
+    QFile file(path);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(bytes);
+}
+
+QByteArray read(const QString& path) {
+    QFile file(path);
+    return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
+}
+
+} // namespace
+
+class TestProject : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir dir_;
+
+    QString refusal(const QByteArray& content) {
+        const QString path = dir_.filePath(QStringLiteral("bad.yarngap"));
+        write(path, content);
+        try {
+            loadProject(path.toStdString());
+        } catch (const Error& error) {
+            return QString::fromUtf8(error.what());
+        }
+        return {};
+    }
+
+  private Q_SLOTS:
+    void aProjectComesBackAsItWas() {
+        Project project;
+        project.name = "Saltmarsh autumn film";
+        Shot shot = shotOf(dir_.filePath(QStringLiteral("shots/heron.mkv")).toStdString());
+        shot.from = 12;
+        shot.to = 107;
+        shot.speed = Rational(1, 3);
+        shot.outputRate = Rate(24000, 1001);
+        shot.method = Method::blend;
+        shot.quality = FlowQuality::thorough;
+        project.shots = {shot, shotOf("/elsewhere/fox.mp4")};
+        const auto file = dir_.filePath(QStringLiteral("film.yarngap"));
+        saveProject(project, file.toStdString());
+        QVERIFY(loadProject(file.toStdString()) == project);
+        QVERIFY(read(file).contains("\"shots/heron.mkv\"")); // relative, so that the folder can move
+    }
+
+    void unknownFieldsSurvive() {
+        const QString file = dir_.filePath(QStringLiteral("future.yarngap"));
+        write(file, R"({"yarngap":1,"name":"n","palette":{"a":[1,2]},"shots":[{"media":"x.mkv","speed":"1/2","lut":"warm"}]})");
+        Project project = loadProject(file.toStdString());
+        QCOMPARE(project.shots.at(0).speed, Rational(1, 2));
+        project.shots.at(0).speed = Rational(1, 4);
+        saveProject(project, file.toStdString());
+        const QByteArray saved = read(file);
+        QVERIFY(saved.contains("\"lut\": \"warm\""));
+        QVERIFY(saved.contains("\"palette\""));
+        QVERIFY(saved.contains("\"1/4\""));
+    }
+
+    void newerVersionsAreRefused() { QVERIFY(refusal(R"({"yarngap":2})").contains(QStringLiteral("newer version"))); }
+
+    void damagedAndHostileFilesAreRefused_data() {
+        QTest::addColumn<QByteArray>("content");
+        QTest::newRow("empty") << QByteArray();
+        QTest::newRow("no JSON") << QByteArray("hello");
+        QTest::newRow("cut off") << QByteArray("{\"yarngap\":1,\"shots\":[{\"media\":\"x");
+        QTest::newRow("other JSON") << QByteArray("[1,2,3]");
+        QTest::newRow("no version") << QByteArray("{}");
+        QTest::newRow("version of another kind") << QByteArray(R"({"yarngap":"1"})");
+        QTest::newRow("shots of another kind") << QByteArray(R"({"yarngap":1,"shots":{"a":1}})");
+        QTest::newRow("shot of another kind") << QByteArray(R"({"yarngap":1,"shots":[7]})");
+        QTest::newRow("no media") << QByteArray(R"({"yarngap":1,"shots":[{}]})");
+        QTest::newRow("media of another kind") << QByteArray(R"({"yarngap":1,"shots":[{"media":5}]})");
+        QTest::newRow("media with a zero byte") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a\u0000b"}]})");
+        QTest::newRow("speed 0") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","speed":"0"}]})");
+        QTest::newRow("speed without end") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","speed":"1/0"}]})");
+        QTest::newRow("negative frame") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","from":-1}]})");
+        QTest::newRow("huge frame") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","to":1e300}]})");
+        QTest::newRow("method unknown") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","method":"magic"}]})");
+        QTest::newRow("rate 0") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","outputRate":"0"}]})");
+        QTest::newRow("nested without end") << QByteArray("{\"yarngap\":1,\"x\":") + QByteArray(100000, '[');
+        QTest::newRow("nested, closed") << QByteArray("{\"yarngap\":1,\"x\":") + QByteArray(5000, '[') + QByteArray(5000, ']') + "}";
+        QTest::newRow("not UTF-8") << QByteArray("{\"yarngap\":1,\"name\":\"\xff\xfe\"}");
+    }
+    void damagedAndHostileFilesAreRefused() {
+        QFETCH(QByteArray, content);
+        const QString sentence = refusal(content);
+        QVERIFY(sentence.contains(QStringLiteral("bad.yarngap")));
+        QVERIFY(sentence.contains(QLatin1String("copy")) || sentence.contains(QLatin1String("Use ")) || sentence.contains(QLatin1String("Write ")) || sentence.contains(QLatin1String("below the line")));
+    }
+
+    void trimsBeyondTheMediaAreKeptInside() {
+        Shot shot = shotOf("x.mkv");
+        shot.from = 500;
+        shot.to = 900;
+        const Timing t = shot.timing(Rate(24, 1), 100);
+        QCOMPARE(t.from, 99);
+        QCOMPARE(t.to, 99);
+    }
+
+    void aFailedSaveKeepsTheOldFile() {
+        const QString file = dir_.filePath(QStringLiteral("nowhere/film.yarngap"));
+        QVERIFY_THROWS_EXCEPTION(Error, saveProject({}, file.toStdString()));
+        QVERIFY_THROWS_EXCEPTION(Error, loadProject(file.toStdString()));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestProject)
+#include "test_project.moc"

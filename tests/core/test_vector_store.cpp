@@ -1,0 +1,76 @@
+// The vector store: made once, kept within its limit, never stale, shared between threads.
+
+#include "core/error.h"
+#include "core/motion/vector_store.h"
+#include "support/pictures.h"
+
+#include <QTest>
+
+#include <cmath>
+#include <thread>
+#include <vector>
+
+using namespace yarngap;
+using namespace yarngap::test;
+
+namespace {
+
+Image frame(int n) {
+    return pictureOf(64, 48, {.model = ColourModel::grey, .depth = 8},
+                     [=](int, int x, int y) { return 128 + 60 * std::sin((x - 2 * n) * 0.4) * std::sin(y * 0.3); });
+}
+
+} // namespace
+
+class TestVectorStore : public QObject {
+    Q_OBJECT
+
+  private Q_SLOTS:
+    void theSameWorkIsNotDoneTwice() {
+        VectorStore store;
+        const auto first = store.vectors("m", 0, 1, frame(0), frame(1), {});
+        QCOMPARE(store.vectors("m", 0, 1, frame(0), frame(1), {}), first);
+    }
+
+    void otherMediaFramesOrSettingsAreOtherVectors() {
+        VectorStore store;
+        const auto first = store.vectors("m", 0, 1, frame(0), frame(1), {});
+        QVERIFY(store.vectors("n", 0, 1, frame(0), frame(1), {}) != first);
+        QVERIFY(store.vectors("m", 0, 2, frame(0), frame(2), {}) != first);
+        QVERIFY(store.vectors("m", 0, 1, frame(0), frame(1), {.quality = FlowQuality::draft}) != first);
+    }
+
+    void theLimitHolds() {
+        const std::size_t one = estimateFlow(frame(0), frame(1), {}).byteCount();
+        VectorStore store(one * 3 + 100);
+        for (int n = 0; n < 10; ++n) {
+            store.vectors("m", n, n + 1, frame(n), frame(n + 1), {});
+            QVERIFY(store.bytes() <= store.byteLimit());
+        }
+        QCOMPARE(store.bytes(), one * 3);
+    }
+
+    void threadsShareOneEstimation() {
+        VectorStore store;
+        std::vector<VectorsPtr> results(4);
+        {
+            std::vector<std::jthread> threads;
+            for (auto& result : results)
+                threads.emplace_back([&] { result = store.vectors("m", 0, 1, frame(0), frame(1), {}); });
+        }
+        for (const auto& result : results)
+            QCOMPARE(result, results.front());
+    }
+
+    void stoppedWorkLeavesNothingBehind() {
+        VectorStore store;
+        std::stop_source stop;
+        stop.request_stop();
+        QVERIFY_THROWS_EXCEPTION(Cancelled, store.vectors("m", 0, 1, frame(0), frame(1), {}, stop.get_token()));
+        QCOMPARE(store.bytes(), std::size_t{0});
+        QVERIFY(store.vectors("m", 0, 1, frame(0), frame(1), {}) != nullptr); // and blocks nobody
+    }
+};
+
+QTEST_APPLESS_MAIN(TestVectorStore)
+#include "test_vector_store.moc"
