@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <numeric>
 
 namespace yarngap {
@@ -19,9 +20,11 @@ std::optional<std::int64_t> known(std::int64_t timestamp) {
 
 /// Decodes packets [begin, end) after skipping the ones before, and lists the packets whose frames come out.
 /// Stops early once `enough` frames are out.
+/// `onFirst` sees the first frame.
 std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std::int32_t begin,
                                          std::size_t enough, const Progress& progress,
-                                         const std::stop_token& stop) {
+                                         const std::stop_token& stop,
+                                         const std::function<void(const AVFrame&)>& onFirst = {}) {
     Demuxer demuxer(path);
     Decoder decoder(demuxer.stream());
     const PacketPtr packet = makePacket();
@@ -29,7 +32,10 @@ std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std:
     std::vector<std::int32_t> out;
     const auto drain = [&] {
         while (out.size() < enough && decoder.receive(*frame))
-            if (frame->pts != AV_NOPTS_VALUE) out.push_back(static_cast<std::int32_t>(frame->pts));
+            if (frame->pts != AV_NOPTS_VALUE) {
+                if (out.empty() && onFirst) onFirst(*frame);
+                out.push_back(static_cast<std::int32_t>(frame->pts));
+            }
     };
     for (std::int32_t ordinal = 0; out.size() < enough && demuxer.next(*packet); ++ordinal) {
         throwIfStopped(stop);
@@ -156,7 +162,14 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
     }
 
     index.displayPacket = promisedOrder(index.packets, shown);
-    const auto head = decodedPackets(path, 0, headFrames, {}, stop);
+    const auto head = decodedPackets(path, 0, headFrames, {}, stop, [&](const AVFrame& frame) {
+        // Where the container is silent, the coded frames may still tell their colours.
+        constexpr int unspecified = 2;
+        ColourTags& colour = index.facts.colour;
+        if (colour.primaries == unspecified) colour.primaries = frame.color_primaries;
+        if (colour.transfer == unspecified) colour.transfer = frame.color_trc;
+        if (colour.matrix == unspecified) colour.matrix = frame.colorspace;
+    });
     if (head.empty())
         throw Error("No frame of " + path.string() +
                     " can be decoded. The file is damaged; copy it again from where it came from.");
