@@ -64,6 +64,8 @@ class VideoWriter final : public FrameWriter {
         frame->pts = next_++;
         frame->color_range = encoder_->color_range;
         frame->colorspace = encoder_->colorspace;
+        frame->color_primaries = encoder_->color_primaries; // ProRes writes those of the frame
+        frame->color_trc = encoder_->color_trc;
         encode(frame.get());
     }
 
