@@ -112,6 +112,8 @@ MainWindow::MainWindow(QWidget* parent)
         refreshSteps();
     });
     qApp->installEventFilter(this);
+    setFocusPolicy(Qt::ClickFocus);
+    setFocus();
     rebuild();
     refreshTopBar();
 }
@@ -372,8 +374,7 @@ void MainWindow::closeEvent(QCloseEvent* close) {
 
 bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
     // The keys of the transport work wherever the focus is, but for fields that take text.
-    if (happened->type() != QEvent::KeyPress || !isActiveWindow())
-        return QWidget::eventFilter(watched, happened);
+    if (happened->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, happened);
     QWidget* focus = QApplication::focusWidget();
     if (focus != nullptr && focus->window() != this) return QWidget::eventFilter(watched, happened);
     if (qobject_cast<QLineEdit*>(focus) || qobject_cast<QComboBox*>(focus) ||
@@ -382,10 +383,12 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
     if (!watched->isWidgetType() || (focus && watched != focus))
         return QWidget::eventFilter(watched, happened);
     const auto* key = static_cast<QKeyEvent*>(happened);
-    // Space presses a focused button; that is what its user expects.
-    if (key->key() == Qt::Key_Space && qobject_cast<QAbstractButton*>(focus) &&
-        !focus->objectName().isEmpty() && focus->objectName() != QLatin1String("playButton"))
-        return QWidget::eventFilter(watched, happened);
+    // Space always plays, as an editor's hand expects; Enter presses the focused button instead.
+    if (auto* button = qobject_cast<QAbstractButton*>(focus);
+        button && (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter)) {
+        button->click();
+        return true;
+    }
     if (handleKey(key->key(), key->modifiers())) return true;
     return QWidget::eventFilter(watched, happened);
 }

@@ -19,6 +19,7 @@ ValueField::ValueField(const QString& accessibleName, QWidget* parent)
     : QLineEdit(parent) {
     setAccessibleName(accessibleName);
     setAlignment(Qt::AlignRight);
+    setFocusPolicy(Qt::TabFocus); // a press may begin a drag; the release gives the focus
     setCursor(Qt::SizeHorCursor);
     setContextMenuPolicy(Qt::NoContextMenu);
     connect(this, &QLineEdit::returnPressed, this, &ValueField::commit);

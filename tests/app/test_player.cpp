@@ -1,1 +1,92 @@
-int main(){return 0;}
+// Playing: the clock keeps its pace, and frames that come late are counted.
+
+#include "app/player.h"
+
+#include <QSignalSpy>
+#include <QTest>
+
+using namespace yarngap::app;
+
+class TestPlayer : public QObject {
+    Q_OBJECT
+
+  private Q_SLOTS:
+    void steppingStaysInside() {
+        Player player;
+        player.setRange(10, 24);
+        player.goTo(-5);
+        QCOMPARE(player.playhead(), 0);
+        player.goTo(99);
+        QCOMPARE(player.playhead(), 9);
+        player.setRange(4, 24);
+        QCOMPARE(player.playhead(), 3);
+        player.setRange(0, 24);
+        player.goTo(3);
+        player.play(1);
+        QCOMPARE(player.speed(), 0); // nothing to play
+    }
+
+    void readyFramesAreAllShownInOrder() {
+        Player player;
+        player.setRange(1000, 50);
+        player.setIsReady([](qint64) { return true; });
+        QSignalSpy moved(&player, &Player::moved);
+        player.play(1);
+        QTRY_VERIFY(player.playhead() >= 20);
+        player.pause();
+        qint64 last = 0;
+        for (const auto& signal : moved) {
+            QVERIFY(signal.at(0).toLongLong() > last);
+            last = signal.at(0).toLongLong();
+        }
+        // Shown and not shown add up to what the clock went through; this machine may be busy.
+        QCOMPARE(player.notShown() + moved.count(), player.playhead());
+    }
+
+    void framesThatAreNotReadyAreCountedNotHidden() {
+        Player player;
+        player.setRange(1000, 100);
+        player.setIsReady([](qint64 frame) { return frame % 4 == 0; });
+        player.play(1);
+        QTRY_VERIFY(player.playhead() >= 40);
+        player.pause();
+        QCOMPARE(player.playhead() % 4, 0);
+        QVERIFY(player.notShown() >= player.playhead() * 3 / 4 - 4);
+    }
+
+    void playingGoesRound() {
+        Player player;
+        player.setRange(5, 200);
+        player.setIsReady([](qint64) { return true; });
+        player.goTo(4);
+        QSignalSpy moved(&player, &Player::moved);
+        player.play(1);
+        QTRY_VERIFY(moved.count() >= 6);
+        for (const auto& signal : moved)
+            QVERIFY(signal.at(0).toLongLong() >= 0 && signal.at(0).toLongLong() < 5);
+    }
+
+    void shuttleGoesFasterAndTurnsRound() {
+        Player player;
+        player.setRange(10000, 24);
+        player.setIsReady([](qint64) { return false; });
+        player.shuttle(1);
+        QCOMPARE(player.speed(), 1);
+        player.shuttle(1);
+        QCOMPARE(player.speed(), 2);
+        for (int i = 0; i < 5; ++i)
+            player.shuttle(1);
+        QCOMPARE(player.speed(), 8);
+        player.shuttle(-1);
+        QCOMPARE(player.speed(), -1);
+        player.pause();
+        QCOMPARE(player.speed(), 0);
+        player.togglePlay();
+        QCOMPARE(player.speed(), 1);
+        player.goTo(50); // stepping stops playing
+        QCOMPARE(player.speed(), 0);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPlayer)
+#include "test_player.moc"

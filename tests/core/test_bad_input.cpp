@@ -43,7 +43,8 @@ class TestBadInput : public QObject {
     Q_OBJECT
 
     Clips clips_;
-    QStringList h264_{QStringLiteral("-c:v"), QStringLiteral("libx264"), QStringLiteral("-g"), QStringLiteral("12")};
+    QStringList h264_{QStringLiteral("-c:v"), QStringLiteral("libx264"), QStringLiteral("-g"),
+                      QStringLiteral("12")};
 
   private Q_SLOTS:
     void initTestCase() { silenceMediaLibraries(); }
@@ -51,7 +52,8 @@ class TestBadInput : public QObject {
     void filesThatCannotBeOpened() {
         const QString missing = clips_.path(QStringLiteral("none.mkv"));
         QVERIFY(refusal(missing).contains(QStringLiteral("There is no file ") + missing));
-        QVERIFY(refusal(QStringLiteral("http://127.0.0.1:9/a.mp4")).contains(QStringLiteral("Only local files")));
+        QVERIFY(
+            refusal(QStringLiteral("http://127.0.0.1:9/a.mp4")).contains(QStringLiteral("Only local files")));
         const QString empty = clips_.path(QStringLiteral("empty.mkv"));
         write(empty, {});
         QVERIFY(refusal(empty).contains(QStringLiteral("is empty")));
@@ -65,7 +67,9 @@ class TestBadInput : public QObject {
     }
 
     void soundAloneHasNoPictures() {
-        const QString sound = clips_.make(QStringLiteral("tone.wav"), {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"), QStringLiteral("sine=duration=1")});
+        const QString sound = clips_.make(QStringLiteral("tone.wav"),
+                                          {QStringLiteral("-f"), QStringLiteral("lavfi"),
+                                           QStringLiteral("-i"), QStringLiteral("sine=duration=1")});
         QVERIFY(refusal(sound).contains(QStringLiteral("no picture stream")));
     }
 
@@ -77,7 +81,8 @@ class TestBadInput : public QObject {
         const QString concat = clips_.path(QStringLiteral("list.ffconcat"));
         write(concat, "ffconcat version 1.0\nfile 'http://127.0.0.1:9/a.ts'\n");
         QVERIFY(refusal(concat).contains(QStringLiteral("playlist")));
-        QVERIFY(refusal(QStringLiteral("concat:%1|%1").arg(clip)).contains(QStringLiteral("There is no file")));
+        QVERIFY(
+            refusal(QStringLiteral("concat:%1|%1").arg(clip)).contains(QStringLiteral("There is no file")));
     }
 
     void enormousPicturesAreRefused() {
@@ -97,7 +102,11 @@ class TestBadInput : public QObject {
     void aTruncatedFileGivesWhatIsThere() {
         QFETCH(QString, name);
         const bool mpeg = name.endsWith(QLatin1String("mpg"));
-        const QString whole = clips_.moving(QStringLiteral("whole_") + name, 60, mpeg ? QStringList{QStringLiteral("-c:v"), QStringLiteral("mpeg2video"), QStringLiteral("-bf"), QStringLiteral("2")} : h264_);
+        const QString whole =
+            clips_.moving(QStringLiteral("whole_") + name, 60,
+                          mpeg ? QStringList{QStringLiteral("-c:v"), QStringLiteral("mpeg2video"),
+                                             QStringLiteral("-bf"), QStringLiteral("2")}
+                               : h264_);
         const QByteArray bytes = bytesOf(whole);
         const QString cut = clips_.path(name);
         write(cut, bytes.left(bytes.size() * 6 / 10));
@@ -105,8 +114,8 @@ class TestBadInput : public QObject {
         QVERIFY(source->frames() > 15 && source->frames() < 60);
         for (std::int64_t n = source->frames() - 1; n >= 0; --n)
             QCOMPARE(source->frame(n)->width(), 160);
-        // What cannot be decoded was left out of the count; of the rest only the last in decoding order is half there,
-        // which B-frames may put a few places before the end.
+        // What cannot be decoded was left out of the count; of the rest only the last in decoding order is
+        // half there, which B-frames may put a few places before the end.
         for (const auto& [frame, sentence] : source->troubles())
             QVERIFY2(frame >= source->frames() - 4, sentence.c_str());
     }
@@ -122,10 +131,19 @@ class TestBadInput : public QObject {
         QTest::addColumn<QString>("name");
         QTest::addColumn<QStringList>("coding");
         QTest::newRow("H.264") << QStringLiteral("d.mp4") << h264_;
-        QTest::newRow("H.265") << QStringLiteral("d265.mkv") << QStringList{QStringLiteral("-c:v"), QStringLiteral("libx265"), QStringLiteral("-x265-params"), QStringLiteral("log-level=none")};
-        QTest::newRow("FFV1") << QStringLiteral("d1.mkv") << QStringList{QStringLiteral("-c:v"), QStringLiteral("ffv1"), QStringLiteral("-level"), QStringLiteral("3"), QStringLiteral("-slicecrc"), QStringLiteral("1")};
-        QTest::newRow("MPEG-2") << QStringLiteral("d2.mpg") << QStringList{QStringLiteral("-c:v"), QStringLiteral("mpeg2video")};
-        QTest::newRow("ProRes") << QStringLiteral("dp.mov") << QStringList{QStringLiteral("-c:v"), QStringLiteral("prores_ks"), QStringLiteral("-pix_fmt"), QStringLiteral("yuv422p10le")};
+        QTest::newRow("H.265") << QStringLiteral("d265.mkv")
+                               << QStringList{QStringLiteral("-c:v"), QStringLiteral("libx265"),
+                                              QStringLiteral("-x265-params"),
+                                              QStringLiteral("log-level=none")};
+        QTest::newRow("FFV1") << QStringLiteral("d1.mkv")
+                              << QStringList{QStringLiteral("-c:v"),      QStringLiteral("ffv1"),
+                                             QStringLiteral("-level"),    QStringLiteral("3"),
+                                             QStringLiteral("-slicecrc"), QStringLiteral("1")};
+        QTest::newRow("MPEG-2") << QStringLiteral("d2.mpg")
+                                << QStringList{QStringLiteral("-c:v"), QStringLiteral("mpeg2video")};
+        QTest::newRow("ProRes") << QStringLiteral("dp.mov")
+                                << QStringList{QStringLiteral("-c:v"), QStringLiteral("prores_ks"),
+                                               QStringLiteral("-pix_fmt"), QStringLiteral("yuv422p10le")};
     }
     void damageInTheMiddleIsToldAndSurvived() {
         QFETCH(QString, name);
@@ -133,13 +151,20 @@ class TestBadInput : public QObject {
         QByteArray bytes = bytesOf(clips_.moving(QStringLiteral("whole_") + name, 48, coding));
         std::mt19937 random(11);
         for (int i = 0; i < 60; ++i) // somewhere in the middle third, a few bytes at a time
-            bytes[bytes.size() / 3 + static_cast<qsizetype>(random() % static_cast<unsigned>(bytes.size() / 3))] = static_cast<char>(random());
+            bytes[bytes.size() / 3 +
+                  static_cast<qsizetype>(random() % static_cast<unsigned>(bytes.size() / 3))] =
+                static_cast<char>(random());
         const QString damaged = clips_.path(name);
         write(damaged, bytes);
         const auto source = openSource(damaged);
         // Never fewer than linear decoding shows; frames lost in between keep their place.
-        const qsizetype linear = linearFrames(damaged, name.endsWith(QLatin1String("mov")) ? QStringLiteral("yuv422p10le") : QStringLiteral("yuv420p")).size() / rawSamples(*source->frame(0)).size();
-        QVERIFY2(source->frames() >= linear && source->frames() <= 48, qPrintable(QStringLiteral("%1 of %2").arg(source->frames()).arg(linear)));
+        const qsizetype linear =
+            linearFrames(damaged, name.endsWith(QLatin1String("mov")) ? QStringLiteral("yuv422p10le")
+                                                                      : QStringLiteral("yuv420p"))
+                .size() /
+            rawSamples(*source->frame(0)).size();
+        QVERIFY2(source->frames() >= linear && source->frames() <= 48,
+                 qPrintable(QStringLiteral("%1 of %2").arg(source->frames()).arg(linear)));
         for (std::int64_t n = 0; n < source->frames(); ++n)
             QVERIFY(source->frame(n) != nullptr);
         for (const auto& [frame, sentence] : source->troubles())
@@ -148,7 +173,9 @@ class TestBadInput : public QObject {
 
     void anUndecodableFrameIsNamedAndReplaced() {
         // Intra-only with checksums: wipe one packet and only that frame is lost.
-        const QString whole = clips_.moving(QStringLiteral("wipe_whole.avi"), 10, {QStringLiteral("-c:v"), QStringLiteral("mjpeg")}, QStringLiteral("160x120"), QStringLiteral("24"), QStringLiteral("yuvj420p"));
+        const QString whole = clips_.moving(
+            QStringLiteral("wipe_whole.avi"), 10, {QStringLiteral("-c:v"), QStringLiteral("mjpeg")},
+            QStringLiteral("160x120"), QStringLiteral("24"), QStringLiteral("yuvj420p"));
         const MediaIndex index = buildIndex(whole.toStdString());
         QByteArray bytes = bytesOf(whole);
         const PacketEntry& packet = index.packets.at(5);
@@ -165,7 +192,8 @@ class TestBadInput : public QObject {
             QVERIFY(QString::fromUtf8(error.what()).contains(QStringLiteral("Frame 5 of ") + damaged));
         }
         QCOMPARE(source->frame(5), source->frame(4));
-        QVERIFY(QString::fromStdString(source->troubles().at(5)).contains(QStringLiteral("frame 4 is shown instead")));
+        QVERIFY(QString::fromStdString(source->troubles().at(5))
+                    .contains(QStringLiteral("frame 4 is shown instead")));
     }
 
     void randomBytesBehindARealHeadDoNoHarm() {
@@ -174,7 +202,8 @@ class TestBadInput : public QObject {
         for (int round = 0; round < 40; ++round) {
             QByteArray mutated = bytes;
             for (int i = 0; i < 20; ++i)
-                mutated[static_cast<qsizetype>(random() % static_cast<unsigned>(mutated.size()))] = static_cast<char>(random());
+                mutated[static_cast<qsizetype>(random() % static_cast<unsigned>(mutated.size()))] =
+                    static_cast<char>(random());
             const QString path = clips_.path(QStringLiteral("fuzzed.mkv"));
             write(path, mutated);
             try {
@@ -190,8 +219,13 @@ class TestBadInput : public QObject {
     void aFileThatChangesUnderneathIsNoticed() {
         const QString path = clips_.moving(QStringLiteral("swap.mkv"), 24, h264_);
         const auto source = openSource(path);
-        const QString other = clips_.moving(QStringLiteral("other.mkv"), 24, {QStringLiteral("-c:v"), QStringLiteral("libx264"), QStringLiteral("-g"), QStringLiteral("5"), QStringLiteral("-crf"), QStringLiteral("40")}, QStringLiteral("160x120"), QStringLiteral("25"));
-        std::filesystem::copy_file(other.toStdString(), path.toStdString(), std::filesystem::copy_options::overwrite_existing);
+        const QString other =
+            clips_.moving(QStringLiteral("other.mkv"), 24,
+                          {QStringLiteral("-c:v"), QStringLiteral("libx264"), QStringLiteral("-g"),
+                           QStringLiteral("5"), QStringLiteral("-crf"), QStringLiteral("40")},
+                          QStringLiteral("160x120"), QStringLiteral("25"));
+        std::filesystem::copy_file(other.toStdString(), path.toStdString(),
+                                   std::filesystem::copy_options::overwrite_existing);
         try {
             source->frame(20);
             QFAIL("a changed file must not give frames of another");

@@ -27,11 +27,13 @@ Outcome run(const QStringList& arguments) {
     QProcess process;
     process.start(QStringLiteral(YARNGAP_CLI), arguments);
     if (!process.waitForFinished(120'000)) return {-1, {}, QStringLiteral("did not end")};
-    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -2, process.readAllStandardOutput(),
-            QString::fromUtf8(process.readAllStandardError())};
+    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -2,
+            process.readAllStandardOutput(), QString::fromUtf8(process.readAllStandardError())};
 }
 
-QStringList words(const QString& text) { return text.split(QLatin1Char(' '), Qt::SkipEmptyParts); }
+QStringList words(const QString& text) {
+    return text.split(QLatin1Char(' '), Qt::SkipEmptyParts);
+}
 
 } // namespace
 
@@ -60,8 +62,9 @@ class TestCli : public QObject {
     }
 
     void planIsTheArithmetic() {
-        const Outcome o = run({QStringLiteral("plan"), clip_, QStringLiteral("--from"), QStringLiteral("4"), QStringLiteral("--to"), QStringLiteral("11"),
-                               QStringLiteral("--speed"), QStringLiteral("25%"), QStringLiteral("--json")});
+        const Outcome o = run({QStringLiteral("plan"), clip_, QStringLiteral("--from"), QStringLiteral("4"),
+                               QStringLiteral("--to"), QStringLiteral("11"), QStringLiteral("--speed"),
+                               QStringLiteral("25%"), QStringLiteral("--json")});
         QCOMPARE(o.status, 0);
         const QJsonObject json = o.json();
         QCOMPARE(json[QLatin1String("output")].toObject()[QLatin1String("frames")].toInt(), 32);
@@ -71,7 +74,8 @@ class TestCli : public QObject {
         QCOMPARE(row[QLatin1String("frame")].toInt(), 5);
         QCOMPARE(row[QLatin1String("phase")].toString(), QStringLiteral("3/4"));
         QCOMPARE(row[QLatin1String("kind")].toString(), QStringLiteral("flow"));
-        QCOMPARE(json[QLatin1String("tail")].toObject()[QLatin1String("kind")].toString(), QStringLiteral("beyond-trim"));
+        QCOMPARE(json[QLatin1String("tail")].toObject()[QLatin1String("kind")].toString(),
+                 QStringLiteral("beyond-trim"));
     }
 
     void timingOptions_data() {
@@ -89,7 +93,8 @@ class TestCli : public QObject {
     void timingOptions() {
         QFETCH(QString, options);
         QFETCH(int, frames);
-        const Outcome o = run(QStringList{QStringLiteral("plan"), clip_, QStringLiteral("--json")} + words(options));
+        const Outcome o =
+            run(QStringList{QStringLiteral("plan"), clip_, QStringLiteral("--json")} + words(options));
         QVERIFY2(o.status == 0, qPrintable(o.err));
         QCOMPARE(o.json()[QLatin1String("output")].toObject()[QLatin1String("frames")].toInt(), frames);
     }
@@ -97,18 +102,30 @@ class TestCli : public QObject {
     void wrongUsageIsTwo_data() {
         QTest::addColumn<QString>("arguments");
         QTest::addColumn<QString>("says");
-        QTest::newRow("nothing") << "" << "";
-        QTest::newRow("unknown command") << "transmogrify" << "";
-        QTest::newRow("unknown option") << "plan CLIP --sideways" << "";
-        QTest::newRow("speed of 0") << "plan CLIP --speed 0" << "0.1 % to 10,000 %";
-        QTest::newRow("too fast") << "plan CLIP --speed 10001%" << "0.1 % to 10,000 %";
-        QTest::newRow("no number") << "plan CLIP --speed fast" << "is not a number";
-        QTest::newRow("two lengths") << "plan CLIP --speed 50 --length 8s" << "";
-        QTest::newRow("frame outside") << "plan CLIP --to 48" << "frames 0 to 47";
-        QTest::newRow("trim upside down") << "plan CLIP --from 9 --to 3" << "must not come after";
-        QTest::newRow("unknown method") << "render CLIP --method magic -o x.mkv" << "sample, blend or flow";
-        QTest::newRow("no output") << "render CLIP" << "";
-        QTest::newRow("unknown format") << "render CLIP -o x.wmv" << ".mkv";
+        QTest::newRow("nothing") << ""
+                                 << "";
+        QTest::newRow("unknown command") << "transmogrify"
+                                         << "";
+        QTest::newRow("unknown option") << "plan CLIP --sideways"
+                                        << "";
+        QTest::newRow("speed of 0") << "plan CLIP --speed 0"
+                                    << "0.1 % to 10,000 %";
+        QTest::newRow("too fast") << "plan CLIP --speed 10001%"
+                                  << "0.1 % to 10,000 %";
+        QTest::newRow("no number") << "plan CLIP --speed fast"
+                                   << "is not a number";
+        QTest::newRow("two lengths") << "plan CLIP --speed 50 --length 8s"
+                                     << "";
+        QTest::newRow("frame outside") << "plan CLIP --to 48"
+                                       << "frames 0 to 47";
+        QTest::newRow("trim upside down") << "plan CLIP --from 9 --to 3"
+                                          << "must not come after";
+        QTest::newRow("unknown method") << "render CLIP --method magic -o x.mkv"
+                                        << "sample, blend or flow";
+        QTest::newRow("no output") << "render CLIP"
+                                   << "";
+        QTest::newRow("unknown format") << "render CLIP -o x.wmv"
+                                        << ".mkv";
     }
     void wrongUsageIsTwo() {
         QFETCH(QString, arguments);
@@ -122,22 +139,27 @@ class TestCli : public QObject {
 
     void failuresAreOneWithASentence() {
         const QString target = clips_.path(QStringLiteral("f.mkv"));
-        const Outcome missing = run({QStringLiteral("render"), clips_.path(QStringLiteral("none.mp4")), QStringLiteral("-o"), target});
+        const Outcome missing = run({QStringLiteral("render"), clips_.path(QStringLiteral("none.mp4")),
+                                     QStringLiteral("-o"), target});
         QCOMPARE(missing.status, 1);
         QVERIFY(missing.err.contains(QStringLiteral("There is no file")));
-        const Outcome self = run({QStringLiteral("render"), clip_, QStringLiteral("--method"), QStringLiteral("sample"), QStringLiteral("-o"), clip_});
+        const Outcome self = run({QStringLiteral("render"), clip_, QStringLiteral("--method"),
+                                  QStringLiteral("sample"), QStringLiteral("-o"), clip_});
         QCOMPARE(self.status, 1);
         QVERIFY(self.err.contains(QStringLiteral("overwrite its own source")));
-        const Outcome folder = run({QStringLiteral("render"), clip_, QStringLiteral("-o"), clips_.path(QStringLiteral("no/f.mkv"))});
+        const Outcome folder = run(
+            {QStringLiteral("render"), clip_, QStringLiteral("-o"), clips_.path(QStringLiteral("no/f.mkv"))});
         QCOMPARE(folder.status, 1);
         QVERIFY(folder.err.contains(QStringLiteral("There is no folder")));
     }
 
     void renderWritesTheFramesPromised() {
         const QString target = clips_.path(QStringLiteral("slow.mkv"));
-        const Outcome o = run({QStringLiteral("render"), clip_, QStringLiteral("--from"), QStringLiteral("0"), QStringLiteral("--to"), QStringLiteral("9"),
-                               QStringLiteral("--speed"), QStringLiteral("25%"), QStringLiteral("--method"), QStringLiteral("flow"), QStringLiteral("--quality"),
-                               QStringLiteral("draft"), QStringLiteral("-o"), target, QStringLiteral("--json")});
+        const Outcome o = run({QStringLiteral("render"), clip_, QStringLiteral("--from"), QStringLiteral("0"),
+                               QStringLiteral("--to"), QStringLiteral("9"), QStringLiteral("--speed"),
+                               QStringLiteral("25%"), QStringLiteral("--method"), QStringLiteral("flow"),
+                               QStringLiteral("--quality"), QStringLiteral("draft"), QStringLiteral("-o"),
+                               target, QStringLiteral("--json")});
         QVERIFY2(o.status == 0, qPrintable(o.err));
         QCOMPARE(o.json()[QLatin1String("frames")].toInt(), 40);
         QCOMPARE(o.json()[QLatin1String("counts")].toObject()[QLatin1String("original")].toInt(), 10);
@@ -149,13 +171,15 @@ class TestCli : public QObject {
         const QString project = clips_.path(QStringLiteral("film.yarngap"));
         QFile file(project);
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write(R"({"yarngap":1,"name":"f","shots":[{"media":"clip.mp4","name":"one","speed":"1/2","method":"sample"},{"media":"clip.mp4","name":"two","to":11,"method":"blend"}]})");
+        file.write(
+            R"({"yarngap":1,"name":"f","shots":[{"media":"clip.mp4","name":"one","speed":"1/2","method":"sample"},{"media":"clip.mp4","name":"two","to":11,"method":"blend"}]})");
         file.close();
         const Outcome ambiguous = run({QStringLiteral("plan"), project});
         QCOMPARE(ambiguous.status, 2);
         QVERIFY(ambiguous.err.contains(QStringLiteral("one, two")));
         const QString target = clips_.path(QStringLiteral("two.mov"));
-        const Outcome o = run({QStringLiteral("render"), project, QStringLiteral("--shot"), QStringLiteral("two"), QStringLiteral("-o"), target});
+        const Outcome o = run({QStringLiteral("render"), project, QStringLiteral("--shot"),
+                               QStringLiteral("two"), QStringLiteral("-o"), target});
         QVERIFY2(o.status == 0, qPrintable(o.err));
         QCOMPARE(openSource(target)->frames(), std::int64_t{12});
     }
@@ -163,9 +187,12 @@ class TestCli : public QObject {
     void interruptedRendersLeaveNothing() {
         const QTemporaryDir dir;
         QProcess process;
-        process.start(QStringLiteral(YARNGAP_CLI), {QStringLiteral("render"), clip_, QStringLiteral("--speed"), QStringLiteral("1%"), QStringLiteral("-o"), dir.filePath(QStringLiteral("x.mkv"))});
+        process.start(QStringLiteral(YARNGAP_CLI),
+                      {QStringLiteral("render"), clip_, QStringLiteral("--speed"), QStringLiteral("1%"),
+                       QStringLiteral("-o"), dir.filePath(QStringLiteral("x.mkv"))});
         QVERIFY(process.waitForStarted());
-        QTRY_VERIFY_WITH_TIMEOUT(!QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).isEmpty(), 20'000); // writing
+        QTRY_VERIFY_WITH_TIMEOUT(!QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).isEmpty(),
+                                 20'000); // writing
         ::kill(static_cast<pid_t>(process.processId()), SIGINT);
         QVERIFY(process.waitForFinished(20'000));
         QCOMPARE(process.exitCode(), 130);
@@ -177,16 +204,21 @@ class TestCli : public QObject {
         // A file size limit meets the same path as a full disk: the write fails half way.
         const QTemporaryDir dir;
         QProcess process;
-        process.start(QStringLiteral("bash"), {QStringLiteral("-c"), QStringLiteral("ulimit -f 40; exec '%1' render '%2' --method sample -o '%3'")
-                                                                        .arg(QStringLiteral(YARNGAP_CLI), clip_, dir.filePath(QStringLiteral("x.mkv")))});
+        process.start(QStringLiteral("bash"),
+                      {QStringLiteral("-c"),
+                       QStringLiteral("ulimit -f 40; exec '%1' render '%2' --method sample -o '%3'")
+                           .arg(QStringLiteral(YARNGAP_CLI), clip_, dir.filePath(QStringLiteral("x.mkv")))});
         QVERIFY(process.waitForFinished(60'000));
         QCOMPARE(process.exitStatus(), QProcess::NormalExit);
         QCOMPARE(process.exitCode(), 1);
         QVERIFY(process.readAllStandardError().contains("grew larger than"));
         QVERIFY(QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).isEmpty());
         if (QFile::exists(QStringLiteral("/dev/full"))) {
-            QVERIFY(QFile::link(QStringLiteral("/dev/full"), dir.filePath(QStringLiteral("full.mkv")))); // replaced, never written through
-            const Outcome o = run({QStringLiteral("render"), clip_, QStringLiteral("--method"), QStringLiteral("sample"), QStringLiteral("-o"), dir.filePath(QStringLiteral("full.mkv"))});
+            QVERIFY(QFile::link(QStringLiteral("/dev/full"),
+                                dir.filePath(QStringLiteral("full.mkv")))); // replaced, never written through
+            const Outcome o =
+                run({QStringLiteral("render"), clip_, QStringLiteral("--method"), QStringLiteral("sample"),
+                     QStringLiteral("-o"), dir.filePath(QStringLiteral("full.mkv"))});
             QCOMPARE(o.status, 0);
         }
     }

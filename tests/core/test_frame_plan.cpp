@@ -11,7 +11,8 @@ using namespace yarngap;
 
 namespace {
 
-Timing timing(std::int64_t from, std::int64_t to, const Rational& speed, const Rate& source = Rate(24, 1), const Rate& output = Rate(24, 1)) {
+Timing timing(std::int64_t from, std::int64_t to, const Rational& speed, const Rate& source = Rate(24, 1),
+              const Rate& output = Rate(24, 1)) {
     return {.sourceRate = source, .outputRate = output, .from = from, .to = to, .speed = speed};
 }
 
@@ -118,7 +119,8 @@ class TestFramePlan : public QObject {
     }
 
     void sharesAlwaysAddUpToOne() {
-        for (const Rational& speed : {Rational(1, 1000), Rational(333, 1000), Rational(24, 25), Rational(107, 100), Rational(7, 3), Rational(100)})
+        for (const Rational& speed : {Rational(1, 1000), Rational(333, 1000), Rational(24, 25),
+                                      Rational(107, 100), Rational(7, 3), Rational(100)})
             for (const Rate& rate : {Rate(24, 1), Rate(30000, 1001)}) {
                 const FramePlan plan = makePlan(timing(2, 41, speed, Rate(24, 1), rate), Method::blend, 43);
                 for (const PlanRow& row : plan.rows) {
@@ -153,7 +155,8 @@ class TestFramePlan : public QObject {
         QVERIFY_THROWS_EXCEPTION(Error, makePlan(timing(0, 10, 1), Method::flow, 10));
         QVERIFY_THROWS_EXCEPTION(Error, makePlan(timing(5, 4, 1), Method::flow, 10));
         QVERIFY_THROWS_EXCEPTION(Error, makePlan(timing(-1, 4, 1), Method::flow, 10));
-        QVERIFY_THROWS_EXCEPTION(Error, makePlan(timing(0, 99'999'999, Rational(1, 1000)), Method::flow, 100'000'000));
+        QVERIFY_THROWS_EXCEPTION(
+            Error, makePlan(timing(0, 99'999'999, Rational(1, 1000)), Method::flow, 100'000'000));
     }
 };
 

@@ -16,7 +16,8 @@ using namespace yarngap::test;
 namespace {
 
 double noise(int seed, int p, int x, int y, int limit) {
-    const unsigned h = static_cast<unsigned>(seed) * 2654435761U ^ static_cast<unsigned>(p * 977 + x * 131 + y * 7919) * 2246822519U;
+    const unsigned h = static_cast<unsigned>(seed) * 2654435761U ^
+                       static_cast<unsigned>(p * 977 + x * 131 + y * 7919) * 2246822519U;
     return (h >> 8) % (static_cast<unsigned>(limit) + 1);
 }
 
@@ -54,7 +55,8 @@ class TestImage : public QObject {
             for (int y = 0; y < mean.plane(p).height; ++y)
                 for (int x = 0; x < mean.plane(p).width; ++x) {
                     // In quarters, in whole numbers: (a + 2 b + c) / 4, halves upwards.
-                    const long sum = static_cast<long>(noise(0, p, x, y, limit)) + 2 * static_cast<long>(noise(1, p, x, y, limit)) +
+                    const long sum = static_cast<long>(noise(0, p, x, y, limit)) +
+                                     2 * static_cast<long>(noise(1, p, x, y, limit)) +
                                      static_cast<long>(noise(2, p, x, y, limit));
                     QCOMPARE(sampleAt(mean, p, x, y), static_cast<int>((sum + 2) / 4));
                 }
@@ -88,7 +90,9 @@ class TestImage : public QObject {
         QVERIFY(std::abs(shown(grey(16), false)) <= 1);
         QVERIFY(std::abs(shown(grey(16), true) - 16) <= 1);
         // BT.709 red: R 255 G 0 B 0 is Y 63, Cb 102, Cr 240.
-        const Image red = pictureOf(16, 16, {.depth = 8}, [](int p, int, int) { return p == 0 ? 63 : p == 1 ? 102 : 240; });
+        const Image red = pictureOf(16, 16, {.depth = 8}, [](int p, int, int) {
+            return p == 0 ? 63 : p == 1 ? 102 : 240;
+        });
         const RgbPicture rgb = toScreenRgb(red, {.matrix = 1}, 16, 16);
         const auto* px = rgb.bgra.data() + 8 * rgb.stride + 8 * 4;
         QVERIFY(px[0] <= 3 && px[1] <= 3 && px[2] >= 252);

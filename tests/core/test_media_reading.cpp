@@ -18,7 +18,9 @@ class TestMediaReading : public QObject {
 
     Clips clips_;
 
-    static QStringList words(const char* text) { return QString::fromLatin1(text).split(QLatin1Char(' '), Qt::SkipEmptyParts); }
+    static QStringList words(const char* text) {
+        return QString::fromLatin1(text).split(QLatin1Char(' '), Qt::SkipEmptyParts);
+    }
 
   private Q_SLOTS:
     void initTestCase() { silenceMediaLibraries(); }
@@ -27,24 +29,30 @@ class TestMediaReading : public QObject {
         QTest::addColumn<QString>("clip");
         QTest::addColumn<QString>("format");
         QTest::addColumn<int>("frames"); // −1: as many as linear decoding shows
-        const auto row = [&](const char* name, const char* file, const char* coding, const char* format = "yuv420p", int frames = 60,
-                             const char* size = "160x120") {
-            QTest::newRow(name) << clips_.moving(QString::fromLatin1(file), 60, words(coding), QString::fromLatin1(size), QStringLiteral("24"), QString::fromLatin1(format))
+        const auto row = [&](const char* name, const char* file, const char* coding,
+                             const char* format = "yuv420p", int frames = 60, const char* size = "160x120") {
+            QTest::newRow(name) << clips_.moving(QString::fromLatin1(file), 60, words(coding),
+                                                 QString::fromLatin1(size), QStringLiteral("24"),
+                                                 QString::fromLatin1(format))
                                 << QString::fromLatin1(format) << frames;
         };
         row("H.264 with B-frames", "b.mp4", "-c:v libx264 -g 12 -bf 3");
-        row("H.264 open GOP", "open.mkv", "-c:v libx264 -x264-params open-gop=1:keyint=10:bframes=3:scenecut=0");
+        row("H.264 open GOP", "open.mkv",
+            "-c:v libx264 -x264-params open-gop=1:keyint=10:bframes=3:scenecut=0");
         row("H.264 10 bit 4:2:2", "ten.mov", "-c:v libx264 -g 15", "yuv422p10le");
         row("H.264 in a transport stream", "h.ts", "-c:v libx264 -g 12 -bf 2");
         row("H.264 elementary", "h.h264", "-c:v libx264 -g 12 -bf 2");
         row("H.264 interlaced", "i.mp4", "-c:v libx264 -g 12 -bf 2 -flags +ildct+ilme");
         row("H.264 intra only", "intra.mp4", "-c:v libx264 -g 1");
         row("H.265", "h.mkv", "-c:v libx265 -x265-params log-level=none:keyint=12:bframes=3");
-        row("H.265 open GOP in MP4", "open265.mp4", "-c:v libx265 -x265-params log-level=none:keyint=10:open-gop=1:bframes=4 -tag:v hvc1");
+        row("H.265 open GOP in MP4", "open265.mp4",
+            "-c:v libx265 -x265-params log-level=none:keyint=10:open-gop=1:bframes=4 -tag:v hvc1");
         row("MPEG-2 with B-frames", "m.mpg", "-c:v mpeg2video -g 12 -bf 2 -b:v 2M");
         row("MPEG-2 in a transport stream", "m.ts", "-c:v mpeg2video -g 9 -bf 2 -b:v 2M");
         row("MPEG-4 in AVI", "m4.avi", "-c:v mpeg4 -g 12 -bf 2 -b:v 2M");
-        row("VP9", "v.webm", "-c:v libvpx-vp9 -g 12 -deadline realtime -cpu-used 8 -auto-alt-ref 1 -lag-in-frames 10 -b:v 500k");
+        row("VP9", "v.webm",
+            "-c:v libvpx-vp9 -g 12 -deadline realtime -cpu-used 8 -auto-alt-ref 1 -lag-in-frames 10 -b:v "
+            "500k");
         row("FFV1", "f.mkv", "-c:v ffv1");
         row("FFV1 RGB", "rgb.mkv", "-c:v ffv1", "gbrp10le");
         row("FFV1 16 bit", "16.mkv", "-c:v ffv1", "yuv444p16le");
@@ -56,14 +64,32 @@ class TestMediaReading : public QObject {
         row("one frame", "one.mp4", "-c:v libx264 -frames:v 1", "yuv420p", 1);
 
         const QString base = clips_.moving(QStringLiteral("base.mp4"), 60, words("-c:v libx264 -g 12 -bf 3"));
-        QTest::newRow("edit list") << clips_.make(QStringLiteral("edit.mp4"), words("-ss 0.7") + QStringList{QStringLiteral("-i"), base} + words("-c copy")) << QStringLiteral("yuv420p") << -1;
-        QTest::newRow("negative start") << clips_.make(QStringLiteral("neg.mp4"), QStringList{QStringLiteral("-i"), base} + words("-c copy -output_ts_offset -1.5 -avoid_negative_ts disabled -movflags +negative_cts_offsets"))
-                                        << QStringLiteral("yuv420p") << -1;
-        QTest::newRow("late start") << clips_.make(QStringLiteral("late.ts"), QStringList{QStringLiteral("-i"), base} + words("-c copy -output_ts_offset 100")) << QStringLiteral("yuv420p") << 60;
-        const QString mpeg = clips_.moving(QStringLiteral("m2.ts"), 60, words("-c:v mpeg2video -g 9 -bf 2 -b:v 2M"));
-        QTest::newRow("starts inside an open GOP") << clips_.make(QStringLiteral("cut.ts"), words("-ss 0.9") + QStringList{QStringLiteral("-i"), mpeg} + words("-c copy")) << QStringLiteral("yuv420p") << -1;
-        QTest::newRow("varying rate") << clips_.make(QStringLiteral("vfr.mp4"), words("-f lavfi -i testsrc2=size=160x120:rate=24 -vf select='not(mod(n,5))+mod(n,2)' -fps_mode vfr -frames:v 40 -c:v libx264 -g 12"))
-                                      << QStringLiteral("yuv420p") << 40;
+        QTest::newRow("edit list") << clips_.make(QStringLiteral("edit.mp4"),
+                                                  words("-ss 0.7") + QStringList{QStringLiteral("-i"), base} +
+                                                      words("-c copy"))
+                                   << QStringLiteral("yuv420p") << -1;
+        QTest::newRow("negative start")
+            << clips_.make(QStringLiteral("neg.mp4"),
+                           QStringList{QStringLiteral("-i"), base} +
+                               words("-c copy -output_ts_offset -1.5 -avoid_negative_ts disabled -movflags "
+                                     "+negative_cts_offsets"))
+            << QStringLiteral("yuv420p") << -1;
+        QTest::newRow("late start") << clips_.make(QStringLiteral("late.ts"),
+                                                   QStringList{QStringLiteral("-i"), base} +
+                                                       words("-c copy -output_ts_offset 100"))
+                                    << QStringLiteral("yuv420p") << 60;
+        const QString mpeg =
+            clips_.moving(QStringLiteral("m2.ts"), 60, words("-c:v mpeg2video -g 9 -bf 2 -b:v 2M"));
+        QTest::newRow("starts inside an open GOP")
+            << clips_.make(QStringLiteral("cut.ts"),
+                           words("-ss 0.9") + QStringList{QStringLiteral("-i"), mpeg} + words("-c copy"))
+            << QStringLiteral("yuv420p") << -1;
+        QTest::newRow("varying rate")
+            << clips_.make(
+                   QStringLiteral("vfr.mp4"),
+                   words("-f lavfi -i testsrc2=size=160x120:rate=24 -vf select='not(mod(n,5))+mod(n,2)' "
+                         "-fps_mode vfr -frames:v 40 -c:v libx264 -g 12"))
+            << QStringLiteral("yuv420p") << 40;
     }
 
     void framesEqualLinearDecoding() {
@@ -90,7 +116,8 @@ class TestMediaReading : public QObject {
             FrameDecoder decoder(index);
             for (const std::int64_t n : sequence) {
                 const QByteArray samples = rawSamples(*decoder.decode(n).image);
-                QVERIFY2(samples == linear.mid(n * frameBytes, frameBytes), qPrintable(QStringLiteral("frame %1").arg(n)));
+                QVERIFY2(samples == linear.mid(n * frameBytes, frameBytes),
+                         qPrintable(QStringLiteral("frame %1").arg(n)));
             }
         }
     }
@@ -100,26 +127,32 @@ class TestMediaReading : public QObject {
         QTest::addColumn<QString>("file");
         for (const char* rate : {"24000/1001", "25", "30000/1001", "60000/1001", "50"})
             for (const char* file : {"rate.mkv", "rate.mp4", "rate.mov", "rate.ts", "rate.avi"})
-                QTest::addRow("%s in %s", rate, file) << QString::fromLatin1(rate) << QString::fromLatin1(file);
+                QTest::addRow("%s in %s", rate, file)
+                    << QString::fromLatin1(rate) << QString::fromLatin1(file);
     }
     void ratesAreMeasuredExactly() {
         QFETCH(QString, rate);
         QFETCH(QString, file);
-        const QString clip = clips_.moving(file, 50, words("-c:v libx264 -preset ultrafast"), QStringLiteral("64x48"), rate);
+        const QString clip =
+            clips_.moving(file, 50, words("-c:v libx264 -preset ultrafast"), QStringLiteral("64x48"), rate);
         const MediaIndex index = buildIndex(clip.toStdString());
         QCOMPARE(index.facts.rate, Rate::parse(rate.toStdString()));
         QVERIFY(index.facts.constantRate);
     }
 
     void varyingRatesAreNoticed() {
-        const QString clip = clips_.make(QStringLiteral("phone.mp4"), words("-f lavfi -i testsrc2=size=64x48:rate=30 -vf select='mod(n,3)' -fps_mode vfr -frames:v 40 -c:v libx264"));
+        const QString clip = clips_.make(QStringLiteral("phone.mp4"),
+                                         words("-f lavfi -i testsrc2=size=64x48:rate=30 -vf "
+                                               "select='mod(n,3)' -fps_mode vfr -frames:v 40 -c:v libx264"));
         QVERIFY(!buildIndex(clip.toStdString()).facts.constantRate);
     }
 
     void factsTellWhatTheFileSays() {
-        const QString clip = clips_.moving(QStringLiteral("facts.mov"), 12,
-                                           words("-c:v prores_ks -vf setsar=64/45,setparams=colorspace=bt709:color_primaries=bt709:color_trc=bt709"),
-                                           QStringLiteral("720x576"), QStringLiteral("25"), QStringLiteral("yuv422p10le"));
+        const QString clip = clips_.moving(
+            QStringLiteral("facts.mov"), 12,
+            words("-c:v prores_ks -vf "
+                  "setsar=64/45,setparams=colorspace=bt709:color_primaries=bt709:color_trc=bt709"),
+            QStringLiteral("720x576"), QStringLiteral("25"), QStringLiteral("yuv422p10le"));
         const MediaFacts f = buildIndex(clip.toStdString()).facts;
         QCOMPARE(f.width, 720);
         QCOMPARE(f.height, 576);
@@ -157,7 +190,6 @@ class TestMediaReading : public QObject {
         QVERIFY(openSource(a)->identity() != openSource(b)->identity());
     }
 };
-
 
 QTEST_APPLESS_MAIN(TestMediaReading)
 #include "test_media_reading.moc"

@@ -60,7 +60,9 @@ class TestProject : public QObject {
 
     void unknownFieldsSurvive() {
         const QString file = dir_.filePath(QStringLiteral("future.yarngap"));
-        write(file, R"({"yarngap":1,"name":"n","palette":{"a":[1,2]},"shots":[{"media":"x.mkv","speed":"1/2","lut":"warm"}]})");
+        write(
+            file,
+            R"({"yarngap":1,"name":"n","palette":{"a":[1,2]},"shots":[{"media":"x.mkv","speed":"1/2","lut":"warm"}]})");
         Project project = loadProject(file.toStdString());
         QCOMPARE(project.shots.at(0).speed, Rational(1, 2));
         project.shots.at(0).speed = Rational(1, 4);
@@ -71,7 +73,9 @@ class TestProject : public QObject {
         QVERIFY(saved.contains("\"1/4\""));
     }
 
-    void newerVersionsAreRefused() { QVERIFY(refusal(R"({"yarngap":2})").contains(QStringLiteral("newer version"))); }
+    void newerVersionsAreRefused() {
+        QVERIFY(refusal(R"({"yarngap":2})").contains(QStringLiteral("newer version")));
+    }
 
     void damagedAndHostileFilesAreRefused_data() {
         QTest::addColumn<QByteArray>("content");
@@ -85,22 +89,28 @@ class TestProject : public QObject {
         QTest::newRow("shot of another kind") << QByteArray(R"({"yarngap":1,"shots":[7]})");
         QTest::newRow("no media") << QByteArray(R"({"yarngap":1,"shots":[{}]})");
         QTest::newRow("media of another kind") << QByteArray(R"({"yarngap":1,"shots":[{"media":5}]})");
-        QTest::newRow("media with a zero byte") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a\u0000b"}]})");
+        QTest::newRow("media with a zero byte")
+            << QByteArray(R"({"yarngap":1,"shots":[{"media":"a\u0000b"}]})");
         QTest::newRow("speed 0") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","speed":"0"}]})");
-        QTest::newRow("speed without end") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","speed":"1/0"}]})");
+        QTest::newRow("speed without end")
+            << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","speed":"1/0"}]})");
         QTest::newRow("negative frame") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","from":-1}]})");
         QTest::newRow("huge frame") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","to":1e300}]})");
-        QTest::newRow("method unknown") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","method":"magic"}]})");
+        QTest::newRow("method unknown")
+            << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","method":"magic"}]})");
         QTest::newRow("rate 0") << QByteArray(R"({"yarngap":1,"shots":[{"media":"a","outputRate":"0"}]})");
         QTest::newRow("nested without end") << QByteArray("{\"yarngap\":1,\"x\":") + QByteArray(100000, '[');
-        QTest::newRow("nested, closed") << QByteArray("{\"yarngap\":1,\"x\":") + QByteArray(5000, '[') + QByteArray(5000, ']') + "}";
+        QTest::newRow("nested, closed")
+            << QByteArray("{\"yarngap\":1,\"x\":") + QByteArray(5000, '[') + QByteArray(5000, ']') + "}";
         QTest::newRow("not UTF-8") << QByteArray("{\"yarngap\":1,\"name\":\"\xff\xfe\"}");
     }
     void damagedAndHostileFilesAreRefused() {
         QFETCH(QByteArray, content);
         const QString sentence = refusal(content);
         QVERIFY(sentence.contains(QStringLiteral("bad.yarngap")));
-        QVERIFY(sentence.contains(QLatin1String("copy")) || sentence.contains(QLatin1String("Use ")) || sentence.contains(QLatin1String("Write ")) || sentence.contains(QLatin1String("below the line")));
+        QVERIFY(sentence.contains(QLatin1String("copy")) || sentence.contains(QLatin1String("Use ")) ||
+                sentence.contains(QLatin1String("Write ")) ||
+                sentence.contains(QLatin1String("below the line")));
     }
 
     void trimsBeyondTheMediaAreKeptInside() {

@@ -28,7 +28,8 @@ struct Setting {
 Setting setting(const QString& clip, const Rational& speed) {
     const auto source = openSource(clip);
     const Rate rate = source->facts().rate;
-    return {source, {.sourceRate = rate, .outputRate = rate, .from = 0, .to = source->frames() - 1, .speed = speed}};
+    return {source,
+            {.sourceRate = rate, .outputRate = rate, .from = 0, .to = source->frames() - 1, .speed = speed}};
 }
 
 } // namespace
@@ -48,21 +49,27 @@ class TestRender : public QObject {
     }
     void fullSpeedIsBitExact() {
         QFETCH(QString, format);
-        const QString clip = clips_.moving(format + QStringLiteral(".mkv"), 12, ffv1, QStringLiteral("98x66"), QStringLiteral("25"), format);
+        const QString clip = clips_.moving(format + QStringLiteral(".mkv"), 12, ffv1, QStringLiteral("98x66"),
+                                           QStringLiteral("25"), format);
         const Setting s = setting(clip, 1);
         const QString target = clips_.path(format + QStringLiteral("_out.mkv"));
-        const RenderReport report = RenderJob(s.maker(), s.plan(Method::sample), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(25, 1)}).run();
+        const RenderReport report = RenderJob(s.maker(), s.plan(Method::sample),
+                                              {target.toStdString(), OutputFormat::ffv1Mkv, Rate(25, 1)})
+                                        .run();
         QCOMPARE(report.frames, 12);
         QCOMPARE(report.originals, 12);
         QVERIFY(linearFrames(target, format) == linearFrames(clip, format)); // by another decoder than ours
     }
 
     void originalsStayBitExactBetweenInBetweens() {
-        const QString clip = clips_.moving(QStringLiteral("q.mkv"), 6, ffv1, QStringLiteral("98x66"), QStringLiteral("24"), QStringLiteral("yuv420p10le"));
+        const QString clip = clips_.moving(QStringLiteral("q.mkv"), 6, ffv1, QStringLiteral("98x66"),
+                                           QStringLiteral("24"), QStringLiteral("yuv420p10le"));
         for (const Method method : {Method::blend, Method::flow}) {
             const Setting s = setting(clip, Rational(1, 4));
             const QString target = clips_.path(QStringLiteral("q_out.mkv"));
-            const RenderReport report = RenderJob(s.maker(), s.plan(method), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)}).run();
+            const RenderReport report = RenderJob(s.maker(), s.plan(method),
+                                                  {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
+                                            .run();
             QCOMPARE(report.frames, 24);
             QCOMPARE(report.originals, 6);
             QCOMPARE(method == Method::flow ? report.flows : report.blends, 15);
@@ -82,21 +89,34 @@ class TestRender : public QObject {
         QTest::addColumn<QString>("speed");
         QTest::addColumn<QString>("rate");
         QTest::addColumn<qint64>("frames");
-        QTest::newRow("FFV1 25 %") << "a.mkv" << "25" << "24" << qint64{80};
-        QTest::newRow("H.264 33.3 %") << "a.mp4" << "33.3" << "24" << qint64{60};
-        QTest::newRow("ProRes to 25") << "a.mov" << "100" << "25" << qint64{21};   // 20.83
-        QTest::newRow("H.264 to 59.94") << "b.mp4" << "100" << "59.94" << qint64{50}; // 49.95
-        QTest::newRow("FFV1 230 %") << "b.mkv" << "230" << "24" << qint64{9};      // 8.69
+        QTest::newRow("FFV1 25 %") << "a.mkv"
+                                   << "25"
+                                   << "24" << qint64{80};
+        QTest::newRow("H.264 33.3 %") << "a.mp4"
+                                      << "33.3"
+                                      << "24" << qint64{60};
+        QTest::newRow("ProRes to 25") << "a.mov"
+                                      << "100"
+                                      << "25" << qint64{21}; // 20.83
+        QTest::newRow("H.264 to 59.94") << "b.mp4"
+                                        << "100"
+                                        << "59.94" << qint64{50}; // 49.95
+        QTest::newRow("FFV1 230 %") << "b.mkv"
+                                    << "230"
+                                    << "24" << qint64{9}; // 8.69
     }
     void everyFormatHasExactlyThePromisedFrames() {
         QFETCH(QString, target);
         QFETCH(QString, speed);
         QFETCH(QString, rate);
         QFETCH(qint64, frames);
-        Setting s = setting(clips_.moving(QStringLiteral("twenty.mkv"), 20, ffv1, QStringLiteral("96x64")), parseSpeed(speed.toStdString()));
+        Setting s = setting(clips_.moving(QStringLiteral("twenty.mkv"), 20, ffv1, QStringLiteral("96x64")),
+                            parseSpeed(speed.toStdString()));
         s.timing.outputRate = Rate::parse(rate.toStdString());
         const std::filesystem::path out = clips_.path(target).toStdString();
-        const RenderReport report = RenderJob(s.maker(), s.plan(Method::blend), {out, formatForTarget(out), s.timing.outputRate}).run();
+        const RenderReport report =
+            RenderJob(s.maker(), s.plan(Method::blend), {out, formatForTarget(out), s.timing.outputRate})
+                .run();
         QCOMPARE(report.frames, frames);
         const MediaIndex index = buildIndex(out);
         QCOMPARE(index.frames(), frames);
@@ -106,7 +126,9 @@ class TestRender : public QObject {
     void progressCountsUpToTheEnd() {
         const Setting s = setting(clips_.moving(QStringLiteral("p.mkv"), 10, ffv1), Rational(1, 2));
         std::int64_t last = 0;
-        RenderJob(s.maker(), s.plan(Method::sample), {clips_.path(QStringLiteral("p_out.mkv")).toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
+        RenderJob(
+            s.maker(), s.plan(Method::sample),
+            {clips_.path(QStringLiteral("p_out.mkv")).toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
             .run([&](const RenderProgress& p) {
                 QCOMPARE(p.done, last + 1);
                 QCOMPARE(p.total, 20);
@@ -146,7 +168,9 @@ class TestRender : public QObject {
         const Setting s = setting(clips_.moving(QStringLiteral("n.mkv"), 4, ffv1), 1);
         std::stop_source stop;
         stop.request_stop();
-        RenderJob job(s.maker(), s.plan(Method::sample), {clips_.path(QStringLiteral("never.mkv")).toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
+        RenderJob job(
+            s.maker(), s.plan(Method::sample),
+            {clips_.path(QStringLiteral("never.mkv")).toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
         QVERIFY_THROWS_EXCEPTION(Cancelled, job.run({}, stop.get_token()));
         QVERIFY(!QFile::exists(clips_.path(QStringLiteral("never.mkv"))));
     }
@@ -157,7 +181,10 @@ class TestRender : public QObject {
         QVERIFY(QFile::link(clip, link));
         const Setting s = setting(clip, 1);
         for (const QString& target : {clip, link, clips_.path(QStringLiteral("./mine.mkv"))})
-            QVERIFY_THROWS_EXCEPTION(Error, RenderJob(s.maker(), s.plan(Method::sample), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)}).run());
+            QVERIFY_THROWS_EXCEPTION(Error,
+                                     RenderJob(s.maker(), s.plan(Method::sample),
+                                               {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
+                                         .run());
         QCOMPARE(openSource(clip)->frames(), std::int64_t{4});
     }
 
@@ -170,8 +197,10 @@ class TestRender : public QObject {
         earlier.close();
         const Setting s = setting(clip, Rational(1, 2));
         std::stop_source stop;
-        RenderJob job(s.maker(), s.plan(Method::sample), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
-        QVERIFY_THROWS_EXCEPTION(Cancelled, job.run([&](const RenderProgress&) { stop.request_stop(); }, stop.get_token()));
+        RenderJob job(s.maker(), s.plan(Method::sample),
+                      {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
+        QVERIFY_THROWS_EXCEPTION(
+            Cancelled, job.run([&](const RenderProgress&) { stop.request_stop(); }, stop.get_token()));
         QVERIFY(earlier.open(QIODevice::ReadOnly));
         QCOMPARE(earlier.readAll(), QByteArray("earlier"));
     }

@@ -21,8 +21,8 @@ namespace {
 
 /// Smooth texture that is the same everywhere it is asked for, so that any shift of it is known exactly.
 double texture(double x, double y) {
-    return 128 + 34 * std::sin(x * 0.31 + 0.4 * std::sin(y * 0.17)) + 30 * std::sin(y * 0.23 + x * 0.05) + 22 * std::sin((x + 2 * y) * 0.11) +
-           14 * std::sin(x * 0.9) * std::sin(y * 0.7);
+    return 128 + 34 * std::sin(x * 0.31 + 0.4 * std::sin(y * 0.17)) + 30 * std::sin(y * 0.23 + x * 0.05) +
+           22 * std::sin((x + 2 * y) * 0.11) + 14 * std::sin(x * 0.9) * std::sin(y * 0.7);
 }
 
 Image shifted(double dx, double dy, int depth = 8) {
@@ -96,7 +96,9 @@ class TestSynthesis : public QObject {
         double worst = 0;
         for (int y = 8; y < 56; ++y)
             for (int x = 8; x < 88; ++x)
-                worst = std::max(worst, std::abs(static_cast<double>(sampleAt(made.image, 1, x, y) - sampleAt(truth, 1, x, y))) / a.layout().maxValue());
+                worst = std::max(worst, std::abs(static_cast<double>(sampleAt(made.image, 1, x, y) -
+                                                                     sampleAt(truth, 1, x, y))) /
+                                            a.layout().maxValue());
         QVERIFY2(worst < 0.06, qPrintable(QString::number(worst)));
     }
 
@@ -114,7 +116,8 @@ class TestSynthesis : public QObject {
         double worst = 0;
         for (int y = 100; y < 124; ++y)
             for (int x = 4; x < 188; ++x)
-                worst = std::max(worst, std::abs(static_cast<double>(sampleAt(made.image, 0, x, y) - sampleAt(truth, 0, x, y))));
+                worst = std::max(worst, std::abs(static_cast<double>(sampleAt(made.image, 0, x, y) -
+                                                                     sampleAt(truth, 0, x, y))));
         QVERIFY2(worst <= 6, qPrintable(QString::number(worst)));
     }
 
@@ -132,7 +135,11 @@ class TestSynthesis : public QObject {
         const auto source = openSource(shot);
         const auto real = openSource(truth);
         QCOMPARE(real->frames(), source->frames() * 4);
-        const Timing timing{.sourceRate = source->facts().rate, .outputRate = source->facts().rate, .from = 0, .to = 7, .speed = Rational(1, 4)};
+        const Timing timing{.sourceRate = source->facts().rate,
+                            .outputRate = source->facts().rate,
+                            .from = 0,
+                            .to = 7,
+                            .speed = Rational(1, 4)};
         const auto store = std::make_shared<VectorStore>();
         const FrameMaker maker(source, store, {});
         double flow = 0;
@@ -151,15 +158,21 @@ class TestSynthesis : public QObject {
             worse += f < b ? 1 : 0;
             ++made;
         }
-        QVERIFY2(flow / made > blend / made + 3, qPrintable(QStringLiteral("flow %1 dB, blend %2 dB").arg(flow / made).arg(blend / made)));
+        QVERIFY2(flow / made > blend / made + 3,
+                 qPrintable(QStringLiteral("flow %1 dB, blend %2 dB").arg(flow / made).arg(blend / made)));
         QCOMPARE(worse, 0);
     }
 
     void originalsAreTheSourceFrameItself() {
-        const QString clip = clips_.moving(QStringLiteral("o.mkv"), 4, {QStringLiteral("-c:v"), QStringLiteral("ffv1")});
+        const QString clip =
+            clips_.moving(QStringLiteral("o.mkv"), 4, {QStringLiteral("-c:v"), QStringLiteral("ffv1")});
         const auto source = openSource(clip);
         const FrameMaker maker(source, std::make_shared<VectorStore>(), {});
-        const Timing timing{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 3, .speed = Rational(1, 2)};
+        const Timing timing{.sourceRate = Rate(24, 1),
+                            .outputRate = Rate(24, 1),
+                            .from = 0,
+                            .to = 3,
+                            .speed = Rational(1, 2)};
         const FramePlan plan = makePlan(timing, Method::flow, 4);
         QCOMPARE(maker.make(plan.rows[2]).image, source->frame(1)); // the same picture, not a copy
         QVERIFY(!maker.make(plan.rows[2]).doubt);
@@ -167,11 +180,16 @@ class TestSynthesis : public QObject {
     }
 
     void keysDifferExactlyWhenPicturesCan() {
-        const auto source = openSource(clips_.moving(QStringLiteral("k.mkv"), 8, {QStringLiteral("-c:v"), QStringLiteral("ffv1")}));
+        const auto source = openSource(
+            clips_.moving(QStringLiteral("k.mkv"), 8, {QStringLiteral("-c:v"), QStringLiteral("ffv1")}));
         const auto store = std::make_shared<VectorStore>();
         const FrameMaker standard(source, store, {});
         const FrameMaker draft(source, store, {.quality = FlowQuality::draft});
-        const Timing half{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 7, .speed = Rational(1, 2)};
+        const Timing half{.sourceRate = Rate(24, 1),
+                          .outputRate = Rate(24, 1),
+                          .from = 0,
+                          .to = 7,
+                          .speed = Rational(1, 2)};
         Timing quarter = half;
         quarter.speed = Rational(1, 4);
         const auto flow = makePlan(half, Method::flow, 8);
@@ -179,8 +197,10 @@ class TestSynthesis : public QObject {
         const auto slower = makePlan(quarter, Method::flow, 8);
         QVERIFY(standard.contentKey(flow.rows[1]) != draft.contentKey(flow.rows[1]));
         QVERIFY(standard.contentKey(flow.rows[1]) != standard.contentKey(blend.rows[1]));
-        QCOMPARE(standard.contentKey(blend.rows[1]), draft.contentKey(blend.rows[1])); // quality does not touch blends
-        QCOMPARE(standard.contentKey(flow.rows[1]), standard.contentKey(slower.rows[2])); // both half way from 0 to 1
+        QCOMPARE(standard.contentKey(blend.rows[1]),
+                 draft.contentKey(blend.rows[1])); // quality does not touch blends
+        QCOMPARE(standard.contentKey(flow.rows[1]),
+                 standard.contentKey(slower.rows[2])); // both half way from 0 to 1
         QVERIFY(standard.contentKey(slower.rows[1]) != standard.contentKey(slower.rows[2]));
     }
 };

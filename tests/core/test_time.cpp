@@ -1,8 +1,8 @@
 // Rational, Rate, Timecode and Timing: exact arithmetic, checked against numbers worked out by hand.
 
 #include "core/error.h"
-#include "core/time/timecode.h"
 #include "core/time/time_map.h"
+#include "core/time/timecode.h"
 #include "core/time/timing.h"
 
 #include <QTest>
@@ -28,7 +28,8 @@ class TestTime : public QObject {
         QCOMPARE(Rational::parse("-0.5"), Rational(-1, 2));
         QCOMPARE(Rational::parse("24000/1001"), Rational(24000, 1001));
         QCOMPARE(Rational::parse(".25"), Rational(1, 4));
-        for (const char* bad : {"", "-", ".", "a", "1/0", "1e3", "1.2.3", "--1", "5 5", "99999999999999999999"})
+        for (const char* bad :
+             {"", "-", ".", "a", "1/0", "1e3", "1.2.3", "--1", "5 5", "99999999999999999999"})
             QVERIFY_THROWS_EXCEPTION(Error, Rational::parse(bad));
     }
 
@@ -92,7 +93,8 @@ class TestTime : public QObject {
 
     void timecodeRefusesWhatIsNone() {
         const Timecode drop(Rate(30000, 1001));
-        for (const char* bad : {"", "12", "a:b", "00:01:00;00", "00:01:00;01", "00:00:00:30", "00:61:00:00", "1:2:3:4:5", "::", "-1:00"})
+        for (const char* bad : {"", "12", "a:b", "00:01:00;00", "00:01:00;01", "00:00:00:30", "00:61:00:00",
+                                "1:2:3:4:5", "::", "-1:00"})
             QVERIFY2(!drop.parse(bad), bad);
         QCOMPARE(Timecode(Rate(24, 1)).parse("2:12"), std::optional<std::int64_t>(60));
     }
@@ -103,18 +105,21 @@ class TestTime : public QObject {
         QTest::addColumn<QString>("from");
         QTest::addColumn<QString>("to");
         QTest::addColumn<qint64>("outputs");
-        const auto row = [](qint64 frames, const char* speed, const char* from, const char* to, qint64 outputs) {
-            QTest::newRow(qPrintable(QStringLiteral("%1 at %2 %, %3 to %4").arg(frames).arg(QLatin1String(speed), QLatin1String(from), QLatin1String(to))))
+        const auto row = [](qint64 frames, const char* speed, const char* from, const char* to,
+                            qint64 outputs) {
+            QTest::newRow(qPrintable(QStringLiteral("%1 at %2 %, %3 to %4")
+                                         .arg(frames)
+                                         .arg(QLatin1String(speed), QLatin1String(from), QLatin1String(to))))
                 << frames << speed << from << to << outputs;
         };
         row(96, "100", "24", "24", 96);
         row(96, "25", "24", "24", 384);
         row(96, "50", "24", "24", 192);
         row(96, "200", "24", "24", 48);
-        row(97, "200", "24", "24", 49);           // 48.5, halves upwards
-        row(96, "33.3", "24", "24", 288);         // 288.288…
-        row(96, "40", "60", "24", 96);            // every frame of 60 at 24
-        row(100, "100", "24", "25", 104);         // 104.166…
+        row(97, "200", "24", "24", 49);   // 48.5, halves upwards
+        row(96, "33.3", "24", "24", 288); // 288.288…
+        row(96, "40", "60", "24", 96);    // every frame of 60 at 24
+        row(100, "100", "24", "25", 104); // 104.166…
         row(100, "100", "25", "24", 96);
         row(1000, "100", "24000/1001", "24", 1001);
         row(1001, "100", "24", "24000/1001", 1000);
@@ -124,7 +129,7 @@ class TestTime : public QObject {
         row(10, "10000", "24", "24", 1);          // never none
         row(2, "0.1", "24", "24", 2000);
         row(1, "25", "24", "24", 4);
-        row(48, "104.166667", "24", "25", 48);    // 47.9999…
+        row(48, "104.166667", "24", "25", 48); // 47.9999…
     }
     void outputCounts() {
         QFETCH(qint64, frames);
@@ -132,15 +137,20 @@ class TestTime : public QObject {
         QFETCH(QString, from);
         QFETCH(QString, to);
         QFETCH(qint64, outputs);
-        const Timing t{.sourceRate = Rate::parse(from.toStdString()), .outputRate = Rate::parse(to.toStdString()), .from = 0,
-                       .to = frames - 1, .speed = parseSpeed(speed.toStdString())};
+        const Timing t{.sourceRate = Rate::parse(from.toStdString()),
+                       .outputRate = Rate::parse(to.toStdString()),
+                       .from = 0,
+                       .to = frames - 1,
+                       .speed = parseSpeed(speed.toStdString())};
         QCOMPARE(t.outputFrames(), outputs);
     }
 
     void lengthsGiveExactlyTheFramesAskedFor() {
-        const Timing t{.sourceRate = Rate(24000, 1001), .outputRate = Rate(25, 1), .from = 3, .to = 99, .speed = 1};
+        const Timing t{
+            .sourceRate = Rate(24000, 1001), .outputRate = Rate(25, 1), .from = 3, .to = 99, .speed = 1};
         for (std::int64_t n : {1, 2, 3, 7, 96, 97, 98, 101, 383, 1000, 96999})
-            if (Rational(t.sourceFrames(), n) * (t.outputRate.value() / t.sourceRate.value()) <= Rational(100) )
+            if (Rational(t.sourceFrames(), n) * (t.outputRate.value() / t.sourceRate.value()) <=
+                Rational(100))
                 QCOMPARE(withLengthFrames(t, n).outputFrames(), n);
         QCOMPARE(withLengthText(t, "8s").outputFrames(), 200);
         QCOMPARE(withLengthText(t, "192f").outputFrames(), 192);

@@ -16,8 +16,9 @@ using namespace yarngap::test;
 namespace {
 
 Image frame(int n) {
-    return pictureOf(64, 48, {.model = ColourModel::grey, .depth = 8},
-                     [=](int, int x, int y) { return 128 + 60 * std::sin((x - 2 * n) * 0.4) * std::sin(y * 0.3); });
+    return pictureOf(64, 48, {.model = ColourModel::grey, .depth = 8}, [=](int, int x, int y) {
+        return 128 + 60 * std::sin((x - 2 * n) * 0.4) * std::sin(y * 0.3);
+    });
 }
 
 } // namespace
@@ -66,7 +67,8 @@ class TestVectorStore : public QObject {
         VectorStore store;
         std::stop_source stop;
         stop.request_stop();
-        QVERIFY_THROWS_EXCEPTION(Cancelled, store.vectors("m", 0, 1, frame(0), frame(1), {}, stop.get_token()));
+        QVERIFY_THROWS_EXCEPTION(Cancelled,
+                                 store.vectors("m", 0, 1, frame(0), frame(1), {}, stop.get_token()));
         QCOMPARE(store.bytes(), std::size_t{0});
         QVERIFY(store.vectors("m", 0, 1, frame(0), frame(1), {}) != nullptr); // and blocks nobody
     }

@@ -19,7 +19,9 @@ using namespace yarngap::test;
 namespace {
 
 Image pattern(int n, int width, int height, const PixelLayout& layout) {
-    return pictureOf(width, height, layout, [&](int p, int x, int y) { return (x * 7 + y * 13 + p * 31 + n * 17) * 97 % (layout.maxValue() + 1); });
+    return pictureOf(width, height, layout, [&](int p, int x, int y) {
+        return (x * 7 + y * 13 + p * 31 + n * 17) * 97 % (layout.maxValue() + 1);
+    });
 }
 
 QStringList everythingIn(const QString& folder) {
@@ -65,7 +67,11 @@ class TestWriting : public QObject {
         const int width = 75; // odd, and no multiple of anything
         const int height = 67;
         {
-            const auto writer = openWriter({.target = target.toStdString(), .rate = Rate(24000, 1001), .width = width, .height = height, .layout = layout});
+            const auto writer = openWriter({.target = target.toStdString(),
+                                            .rate = Rate(24000, 1001),
+                                            .width = width,
+                                            .height = height,
+                                            .layout = layout});
             for (int n = 0; n < 5; ++n)
                 writer->write(pattern(n, width, height, layout));
             writer->finish();
@@ -95,9 +101,16 @@ class TestWriting : public QObject {
         const QTemporaryDir dir;
         const auto target = std::filesystem::path(dir.filePath(file).toStdString());
         const PixelLayout layout{.depth = 10, .chromaShiftX = 1};
-        const ColourTags tags{.primaries = 9, .transfer = 16, .matrix = 9, .fullRange = full, .chromaSite = 1};
-        const auto writer = openWriter({.target = target, .format = formatForTarget(target), .rate = Rate(30000, 1001), .width = 96, .height = 64,
-                                        .layout = layout, .colour = tags, .pixelAspect = Rational(4, 3)});
+        const ColourTags tags{
+            .primaries = 9, .transfer = 16, .matrix = 9, .fullRange = full, .chromaSite = 1};
+        const auto writer = openWriter({.target = target,
+                                        .format = formatForTarget(target),
+                                        .rate = Rate(30000, 1001),
+                                        .width = 96,
+                                        .height = 64,
+                                        .layout = layout,
+                                        .colour = tags,
+                                        .pixelAspect = Rational(4, 3)});
         for (int n = 0; n < 8; ++n)
             writer->write(pattern(n, 96, 64, layout));
         writer->finish();
@@ -117,26 +130,40 @@ class TestWriting : public QObject {
         const QTemporaryDir dir;
         const auto notes = [&](const char* file, int width, const PixelLayout& layout) {
             const auto target = std::filesystem::path(dir.filePath(QString::fromLatin1(file)).toStdString());
-            const auto writer = openWriter({.target = target, .format = formatForTarget(target), .rate = Rate(24, 1), .width = width, .height = 64, .layout = layout});
+            const auto writer = openWriter({.target = target,
+                                            .format = formatForTarget(target),
+                                            .rate = Rate(24, 1),
+                                            .width = width,
+                                            .height = 64,
+                                            .layout = layout});
             writer->write(pattern(0, width, 64, layout));
             QString all;
             for (const auto& note : writer->notes())
                 all += QString::fromStdString(note) + QLatin1Char(' ');
             return all;
         };
-        QVERIFY(notes("a.mp4", 64, {.alpha = true, .depth = 8, .chromaShiftX = 1, .chromaShiftY = 1}).contains(QStringLiteral("Alpha is left out")));
+        QVERIFY(notes("a.mp4", 64, {.alpha = true, .depth = 8, .chromaShiftX = 1, .chromaShiftY = 1})
+                    .contains(QStringLiteral("Alpha is left out")));
         QVERIFY(notes("b.mp4", 64, {.depth = 16}).contains(QStringLiteral("from 16 to 10 bit")));
-        QVERIFY(notes("c.mp4", 65, {.depth = 8, .chromaShiftX = 1, .chromaShiftY = 1}).contains(QStringLiteral("odd size")));
+        QVERIFY(notes("c.mp4", 65, {.depth = 8, .chromaShiftX = 1, .chromaShiftY = 1})
+                    .contains(QStringLiteral("odd size")));
         QVERIFY(notes("d.mov", 64, {.depth = 8, .chromaShiftX = 1, .chromaShiftY = 1}).isEmpty());
-        QVERIFY(notes("e.mkv", 64, {.alpha = true, .depth = 8, .chromaShiftX = 1, .chromaShiftY = 1}).isEmpty());
+        QVERIFY(
+            notes("e.mkv", 64, {.alpha = true, .depth = 8, .chromaShiftX = 1, .chromaShiftY = 1}).isEmpty());
     }
 
     void proresIsNearTheOriginal() {
         const QTemporaryDir dir;
         const auto target = dir.filePath(QStringLiteral("p.mov"));
         const PixelLayout layout{.depth = 8, .chromaShiftX = 1, .chromaShiftY = 1};
-        const Image soft = pictureOf(128, 96, layout, [](int p, int x, int y) { return p == 0 ? 40 + x + y / 2 : 118 + p * 10; });
-        const auto writer = openWriter({.target = target.toStdString(), .format = OutputFormat::proresMov, .rate = Rate(24, 1), .width = 128, .height = 96, .layout = layout});
+        const Image soft = pictureOf(
+            128, 96, layout, [](int p, int x, int y) { return p == 0 ? 40 + x + y / 2 : 118 + p * 10; });
+        const auto writer = openWriter({.target = target.toStdString(),
+                                        .format = OutputFormat::proresMov,
+                                        .rate = Rate(24, 1),
+                                        .width = 128,
+                                        .height = 96,
+                                        .layout = layout});
         writer->write(soft);
         writer->finish();
         const ImagePtr back = openSource(target)->frame(0);
@@ -150,14 +177,26 @@ class TestWriting : public QObject {
         const PixelLayout layout{.model = ColourModel::rgb, .depth = 16};
         const auto target = dir.filePath(QStringLiteral("fox_####.png"));
         {
-            const auto writer = openWriter({.target = target.toStdString(), .format = OutputFormat::pngSequence, .rate = Rate(24, 1), .width = 20, .height = 10, .layout = layout});
+            const auto writer = openWriter({.target = target.toStdString(),
+                                            .format = OutputFormat::pngSequence,
+                                            .rate = Rate(24, 1),
+                                            .width = 20,
+                                            .height = 10,
+                                            .layout = layout});
             for (int n = 0; n < 3; ++n)
                 writer->write(pattern(n, 20, 10, layout));
-            QCOMPARE(everythingIn(dir.path()).filter(QStringLiteral("fox_")).filter(QRegularExpression(QStringLiteral("^fox"))).size(), 0); // not yet
+            QCOMPARE(everythingIn(dir.path())
+                         .filter(QStringLiteral("fox_"))
+                         .filter(QRegularExpression(QStringLiteral("^fox")))
+                         .size(),
+                     0); // not yet
             writer->finish();
         }
-        QCOMPARE(everythingIn(dir.path()), (QStringList{QStringLiteral("fox_0000.png"), QStringLiteral("fox_0001.png"), QStringLiteral("fox_0002.png")}));
-        QVERIFY(*openSource(dir.filePath(QStringLiteral("fox_0002.png")))->frame(0) == pattern(2, 20, 10, layout));
+        QCOMPARE(everythingIn(dir.path()),
+                 (QStringList{QStringLiteral("fox_0000.png"), QStringLiteral("fox_0001.png"),
+                              QStringLiteral("fox_0002.png")}));
+        QVERIFY(*openSource(dir.filePath(QStringLiteral("fox_0002.png")))->frame(0) ==
+                pattern(2, 20, 10, layout));
         QCOMPARE(sequenceName("a/b.png", 7), std::filesystem::path("a/b_00007.png"));
         QCOMPARE(sequenceName("##.png", 123), std::filesystem::path("123.png"));
     }
@@ -167,7 +206,13 @@ class TestWriting : public QObject {
             const QTemporaryDir dir;
             const auto target = std::filesystem::path(dir.filePath(QString::fromLatin1(file)).toStdString());
             {
-                const auto writer = openWriter({.target = target, .format = formatForTarget(target), .rate = Rate(24, 1), .width = 64, .height = 64, .layout = {.depth = 8, .chromaShiftX = 1, .chromaShiftY = 1}});
+                const auto writer =
+                    openWriter({.target = target,
+                                .format = formatForTarget(target),
+                                .rate = Rate(24, 1),
+                                .width = 64,
+                                .height = 64,
+                                .layout = {.depth = 8, .chromaShiftX = 1, .chromaShiftY = 1}});
                 writer->write(pattern(0, 64, 64, {.depth = 8, .chromaShiftX = 1, .chromaShiftY = 1}));
                 QVERIFY(!std::filesystem::exists(target));
             }
@@ -179,18 +224,25 @@ class TestWriting : public QObject {
         const QTemporaryDir dir;
         const auto refusal = [](const QString& target) {
             try {
-                openWriter({.target = target.toStdString(), .rate = Rate(24, 1), .width = 64, .height = 64, .layout = {.depth = 8}});
+                openWriter({.target = target.toStdString(),
+                            .rate = Rate(24, 1),
+                            .width = 64,
+                            .height = 64,
+                            .layout = {.depth = 8}});
             } catch (const Error& error) {
                 return QString::fromUtf8(error.what());
             }
             return QString();
         };
-        QVERIFY(refusal(dir.filePath(QStringLiteral("no/such/folder.mkv"))).contains(QStringLiteral("There is no folder")));
+        QVERIFY(refusal(dir.filePath(QStringLiteral("no/such/folder.mkv")))
+                    .contains(QStringLiteral("There is no folder")));
         QVERIFY(refusal(dir.path()).contains(QStringLiteral("is a folder")));
         if (::geteuid() != 0) { // root may write anywhere
             QFile::setPermissions(dir.path(), QFileDevice::ReadOwner | QFileDevice::ExeOwner);
-            QVERIFY(refusal(dir.filePath(QStringLiteral("x.mkv"))).contains(QStringLiteral("cannot be written to")));
-            QFile::setPermissions(dir.path(), QFileDevice::ReadOwner | QFileDevice::WriteOwner | QFileDevice::ExeOwner);
+            QVERIFY(refusal(dir.filePath(QStringLiteral("x.mkv")))
+                        .contains(QStringLiteral("cannot be written to")));
+            QFile::setPermissions(dir.path(),
+                                  QFileDevice::ReadOwner | QFileDevice::WriteOwner | QFileDevice::ExeOwner);
         } else {
             QVERIFY(!refusal(QStringLiteral("/proc/x.mkv")).isEmpty());
         }

@@ -9,9 +9,12 @@ namespace {
 
 QByteArray runFfmpeg(const QStringList& arguments) {
     QProcess process;
-    process.start(QStringLiteral("ffmpeg"), QStringList{QStringLiteral("-v"), QStringLiteral("error"), QStringLiteral("-nostdin"), QStringLiteral("-y")} + arguments);
+    process.start(QStringLiteral("ffmpeg"), QStringList{QStringLiteral("-v"), QStringLiteral("error"),
+                                                        QStringLiteral("-nostdin"), QStringLiteral("-y")} +
+                                                arguments);
     if (!process.waitForFinished(120'000) || process.exitCode() != 0)
-        qFatal("ffmpeg failed: %s\n%s", qPrintable(arguments.join(QLatin1Char(' '))), process.readAllStandardError().constData());
+        qFatal("ffmpeg failed: %s\n%s", qPrintable(arguments.join(QLatin1Char(' '))),
+               process.readAllStandardError().constData());
     return process.readAllStandardOutput();
 }
 
@@ -23,18 +26,20 @@ QString Clips::make(const QString& name, const QStringList& arguments) const {
     return target;
 }
 
-QString Clips::moving(const QString& name, int frames, const QStringList& coding, const QString& size, const QString& rate,
-                      const QString& pixelFormat) const {
+QString Clips::moving(const QString& name, int frames, const QStringList& coding, const QString& size,
+                      const QString& rate, const QString& pixelFormat) const {
     return make(name, QStringList{QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
-                                  QStringLiteral("testsrc2=size=%1:rate=%2").arg(size, rate), QStringLiteral("-frames:v"),
-                                  QString::number(frames), QStringLiteral("-pix_fmt"), pixelFormat} +
+                                  QStringLiteral("testsrc2=size=%1:rate=%2").arg(size, rate),
+                                  QStringLiteral("-frames:v"), QString::number(frames),
+                                  QStringLiteral("-pix_fmt"), pixelFormat} +
                           coding);
 }
 
 QByteArray linearFrames(const QString& clip, const QString& pixelFormat) {
-    return runFfmpeg({QStringLiteral("-i"), clip, QStringLiteral("-map"), QStringLiteral("0:v:0"), QStringLiteral("-fps_mode"),
-                      QStringLiteral("passthrough"), QStringLiteral("-f"), QStringLiteral("rawvideo"),
-                      QStringLiteral("-pix_fmt"), pixelFormat, QStringLiteral("-")});
+    return runFfmpeg({QStringLiteral("-i"), clip, QStringLiteral("-map"), QStringLiteral("0:v:0"),
+                      QStringLiteral("-fps_mode"), QStringLiteral("passthrough"), QStringLiteral("-f"),
+                      QStringLiteral("rawvideo"), QStringLiteral("-pix_fmt"), pixelFormat,
+                      QStringLiteral("-")});
 }
 
 QByteArray rawSamples(const Image& image) {

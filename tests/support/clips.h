@@ -19,8 +19,10 @@ class Clips {
     /// Runs ffmpeg with `arguments` and the path of `name` at the end; the path. Fails the test loudly.
     QString make(const QString& name, const QStringList& arguments) const;
     /// `frames` moving frames of `size` ("160x120") at `rate`, coded as `coding` says.
-    QString moving(const QString& name, int frames, const QStringList& coding, const QString& size = QStringLiteral("160x120"),
-                   const QString& rate = QStringLiteral("24"), const QString& pixelFormat = QStringLiteral("yuv420p")) const;
+    QString moving(const QString& name, int frames, const QStringList& coding,
+                   const QString& size = QStringLiteral("160x120"),
+                   const QString& rate = QStringLiteral("24"),
+                   const QString& pixelFormat = QStringLiteral("yuv420p")) const;
     [[nodiscard]] QString path(const QString& name) const { return dir_.filePath(name); }
 
   private:

@@ -9,14 +9,18 @@
 namespace yarngap::test {
 
 /// Fills all planes: sample = value(plane, x, y), where x and y count the samples of that plane.
-inline Image pictureOf(int width, int height, const PixelLayout& layout, const std::function<double(int, int, int)>& value) {
+inline Image pictureOf(int width, int height, const PixelLayout& layout,
+                       const std::function<double(int, int, int)>& value) {
     Image image(width, height, layout);
     for (int p = 0; p < image.planeCount(); ++p)
         for (int y = 0; y < image.plane(p).height; ++y)
             for (int x = 0; x < image.plane(p).width; ++x) {
                 const auto v = std::lround(value(p, x, y));
-                if (layout.bytesPerSample() == 1) image.row<std::uint8_t>(p, y)[static_cast<std::size_t>(x)] = static_cast<std::uint8_t>(v);
-                else image.row<std::uint16_t>(p, y)[static_cast<std::size_t>(x)] = static_cast<std::uint16_t>(v);
+                if (layout.bytesPerSample() == 1)
+                    image.row<std::uint8_t>(p, y)[static_cast<std::size_t>(x)] = static_cast<std::uint8_t>(v);
+                else
+                    image.row<std::uint16_t>(p, y)[static_cast<std::size_t>(x)] =
+                        static_cast<std::uint16_t>(v);
             }
     return image;
 }

@@ -130,8 +130,8 @@ void copyPlanes(const AVFrame& from, Image& to) {
         }
 }
 
-/// Packed RGB with whole bytes per component, such as BGRA or RGB48 in the machine's own byte order. Those are
-/// taken apart and put together here: swscale sends some of them through YUV, which is not lossless.
+/// Packed RGB with whole bytes per component, such as BGRA or RGB48 in the machine's own byte order. Those
+/// are taken apart and put together here: swscale sends some of them through YUV, which is not lossless.
 bool isPlainPackedRgb(AVPixelFormat format) {
     const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(format);
     constexpr std::uint64_t other = AV_PIX_FMT_FLAG_PLANAR | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BITSTREAM |
@@ -140,7 +140,8 @@ bool isPlainPackedRgb(AVPixelFormat format) {
     const bool bigEndian = (d->flags & AV_PIX_FMT_FLAG_BE) != 0;
     for (int c = 0; c < d->nb_components; ++c) {
         const AVComponentDescriptor& comp = d->comp[c];
-        const bool whole = comp.depth == 8 || (comp.depth == 16 && bigEndian == (std::endian::native == std::endian::big));
+        const bool whole =
+            comp.depth == 8 || (comp.depth == 16 && bigEndian == (std::endian::native == std::endian::big));
         if (comp.shift != 0 || !whole) return false;
     }
     return true;
@@ -157,7 +158,8 @@ void forPackedSamples(const AVFrame& frame, ImageType& image, Move move) {
         auto& plane = image.plane(planeOfComponent.at(static_cast<std::size_t>(c)));
         const AVComponentDescriptor& comp = d->comp[c];
         for (int y = 0; y < image.height(); ++y) {
-            std::uint8_t* packed = frame.data[0] + static_cast<std::ptrdiff_t>(frame.linesize[0]) * y + comp.offset;
+            std::uint8_t* packed =
+                frame.data[0] + static_cast<std::ptrdiff_t>(frame.linesize[0]) * y + comp.offset;
             auto* planar = plane.bytes.data() + plane.stride * static_cast<std::size_t>(y);
             for (int x = 0; x < image.width(); ++x, packed += comp.step, planar += size)
                 move(packed, planar, size);
@@ -286,7 +288,8 @@ FramePtr toFrame(const Image& image, const ColourTags& tags, AVPixelFormat forma
     }
     if (matchesPacked(format, image.layout())) {
         if (!image.layout().alpha) // a filler byte, where there is one, is opaque
-            std::memset(out->data[0], 0xFF, static_cast<std::size_t>(out->linesize[0]) * static_cast<std::size_t>(out->height));
+            std::memset(out->data[0], 0xFF,
+                        static_cast<std::size_t>(out->linesize[0]) * static_cast<std::size_t>(out->height));
         forPackedSamples(*out, image, [](std::uint8_t* packed, const std::byte* planar, std::size_t size) {
             std::memcpy(packed, planar, size);
         });
