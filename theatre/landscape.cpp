@@ -10,7 +10,8 @@ QPainterPath groundPath(double width, double height, double level, double swell,
                         std::uint32_t seed) {
     QPainterPath path;
     path.moveTo(-20, height + 20);
-    for (double x = -20; x <= width + 20; x += 3) {
+    for (int step = 0; step * 3.0 <= width + 40; ++step) {
+        const double x = step * 3.0 - 20;
         const double u = x / wavelength;
         const double wave = std::sin(2 * std::numbers::pi * u + seed) * 0.6 +
                             (paintNoise(seed, u * 2 + 50, 0.5, 64) - 0.5) * 1.6;

@@ -52,6 +52,10 @@ Document::Document(QObject* parent)
     connect(&undo_, &QUndoStack::cleanChanged, this, &Document::fileChanged);
 }
 
+Document::~Document() {
+    undo_.disconnect(this); // it tells of its own clearing
+}
+
 const Shot* Document::current() const {
     return current_ < 0 ? nullptr : &project_.shots[static_cast<std::size_t>(current_)];
 }
@@ -128,24 +132,31 @@ void Document::editTiming(const QString& text, const Timing& timing, int kind) {
 
 void Document::openFiles(const QStringList& files) {
     QStringList media;
-    for (const QString& file : files) {
-        if (!file.endsWith(QLatin1String(".yarngap"))) {
+    for (const QString& file : files)
+        if (file.endsWith(QLatin1String(".yarngap")))
+            openProject(file);
+        else
             media.append(file);
-            continue;
-        }
-        files_.run([this, file](const std::stop_token&) {
-            try {
-                const Project project = loadProject(file.toStdString());
-                postTo(this, [this, project, file] { replaceProject(project, file); });
-            } catch (const std::exception& error) {
-                postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
-            }
-        });
-    }
     // After the projects, so that a project given along does not replace the shots just added.
     if (!media.isEmpty())
         files_.run(
             [this, media](const std::stop_token&) { postTo(this, [this, media] { addShots(media); }); });
+}
+
+void Document::openProject(const QString& file, bool discard) {
+    files_.run([this, file, discard](const std::stop_token&) {
+        try {
+            const Project project = loadProject(file.toStdString());
+            postTo(this, [this, project, file, discard] {
+                if (hasUnsavedChanges() && !discard)
+                    Q_EMIT wouldLoseChanges(file);
+                else
+                    replaceProject(project, file);
+            });
+        } catch (const std::exception& error) {
+            postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+        }
+    });
 }
 
 void Document::replaceProject(const Project& project, const QString& file) {

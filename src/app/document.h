@@ -16,6 +16,11 @@ class Document : public QObject {
     Q_OBJECT
   public:
     explicit Document(QObject* parent = nullptr);
+    ~Document() override;
+    Document(const Document&) = delete;
+    Document& operator=(const Document&) = delete;
+    Document(Document&&) = delete;
+    Document& operator=(Document&&) = delete;
 
     [[nodiscard]] const Project& project() const { return project_; }
     [[nodiscard]] QUndoStack& undoStack() { return undo_; }
@@ -41,9 +46,11 @@ class Document : public QObject {
 
     /// Opens projects and media given together: a `.yarngap` replaces the project, media is added.
     void openFiles(const QStringList& files);
+    /// Opens one project. With unsaved changes it only tells `wouldLoseChanges`, unless `discard`.
+    void openProject(const QString& file, bool discard = false);
     [[nodiscard]] const QString& file() const { return file_; }
     void save(const QString& file);
-    [[nodiscard]] bool hasUnsavedChanges() const { return !undo_.isClean(); }
+    [[nodiscard]] bool hasUnsavedChanges() const { return !undo_.isClean() && !project_.shots.empty(); }
 
   Q_SIGNALS:
     void shotsChanged();   ///< list, order or selection of shots
@@ -52,6 +59,7 @@ class Document : public QObject {
     void mediaChanged();   ///< state of any media
     void fileChanged();    ///< name of the project file or saved state
     void trouble(const QString& sentence);
+    void wouldLoseChanges(const QString& file); ///< a project was read that would replace unsaved work
 
   private:
     friend class ShotsCommand;

@@ -18,6 +18,7 @@
 #include <QVBoxLayout>
 
 #include <cmath>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -63,8 +64,7 @@ MainWindow::MainWindow(QWidget* parent)
     , undo_(new QPushButton(tr("Undo")))
     , redo_(new QPushButton(tr("Redo")))
     , save_(new QPushButton(tr("Save")))
-    , notice_(new QWidget)
-    , noticeText_(new QLabel)
+    , notice_(new NoticeBar)
     , shotList_(new ShotList(document_))
     , stepLayout_(nullptr)
     , trim_(new TrimStep(workspace_))
@@ -106,6 +106,7 @@ MainWindow::MainWindow(QWidget* parent)
     connect(&document_, &Document::shotsChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::trouble, this, &MainWindow::showTrouble);
+    connect(&document_, &Document::wouldLoseChanges, this, &MainWindow::askBeforeReplacing);
     connect(&document_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTopBar);
     connect(&render_, &RenderController::changed, this, [this] {
         refreshTopBar();
@@ -120,6 +121,10 @@ MainWindow::MainWindow(QWidget* parent)
 
 MainWindow::~MainWindow() {
     qApp->removeEventFilter(this);
+    // The members end one by one; none of them may call back into what has already gone.
+    for (QObject* sender :
+         std::initializer_list<QObject*>{&document_, &document_.undoStack(), &player_, &preview_, &render_})
+        sender->disconnect();
 }
 
 void MainWindow::buildTopBar(QVBoxLayout& page) {
@@ -159,20 +164,8 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
     }
     page.addWidget(bar);
 
-    notice_->setStyleSheet(QStringLiteral("background: #F1DDD7;"));
-    auto* noticeRow = new QHBoxLayout(notice_);
-    noticeRow->setContentsMargins(16, 4, 12, 4);
-    noticeText_->setWordWrap(true);
-    noticeText_->setObjectName(QStringLiteral("notice"));
-    noticeText_->setStyleSheet(QStringLiteral("color: #26282B;"));
-    auto* dismiss = new QPushButton(tr("Dismiss"));
-    dismiss->setProperty("role", "flat");
-    noticeRow->addWidget(noticeText_, 1);
-    noticeRow->addWidget(dismiss);
-    notice_->hide();
     page.addWidget(notice_);
 
-    connect(dismiss, &QPushButton::clicked, notice_, &QWidget::hide);
     connect(open, &QPushButton::clicked, this, &MainWindow::openDialog);
     connect(save_, &QPushButton::clicked, this, [this] { save(false); });
     QUndoStack& undo = document_.undoStack();
@@ -249,6 +242,7 @@ void MainWindow::save(bool chooseName) {
                                             tr("Yarn Gap project (*.yarngap)"));
     if (file.isEmpty()) {
         closing_ = false;
+        openNext_.clear();
         return;
     }
     if (!file.endsWith(QLatin1String(".yarngap"))) file += QStringLiteral(".yarngap");
@@ -257,8 +251,8 @@ void MainWindow::save(bool chooseName) {
 
 void MainWindow::showTrouble(const QString& sentence) {
     closing_ = false;
-    noticeText_->setText(sentence);
-    notice_->show();
+    openNext_.clear();
+    notice_->tell(sentence);
 }
 
 void MainWindow::rebuild() {
@@ -351,7 +345,20 @@ void MainWindow::refreshTopBar() {
         text = tr("%1 rendered").arg(render_.shotName());
     }
     renderText_->setText(text);
-    if (closing_ && !document_.hasUnsavedChanges()) close();
+    if (document_.hasUnsavedChanges()) return;
+    if (closing_) close();
+    if (!openNext_.isEmpty()) document_.openFiles({std::exchange(openNext_, {})});
+}
+
+void MainWindow::askBeforeReplacing(const QString& file) {
+    notice_->tell(tr("%1 has changes that are not saved. Opening %2 would lose them.")
+                      .arg(projectName_->text(), QFileInfo(file).fileName()),
+                  {{tr("Save, then open"),
+                    [this, file] {
+                        openNext_ = file;
+                        save(false);
+                    }},
+                   {tr("Open without saving"), [this, file] { document_.openProject(file, true); }}});
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* drag) {
@@ -366,6 +373,20 @@ void MainWindow::dropEvent(QDropEvent* drop) {
 void MainWindow::closeEvent(QCloseEvent* close) {
     if (render_.running()) {
         showTrouble(tr("A render is going on. Cancel it, or wait for its end, before closing."));
+        close->ignore();
+        return;
+    }
+    if (document_.hasUnsavedChanges() && !discard_) {
+        notice_->tell(tr("%1 has changes that are not saved.").arg(projectName_->text()),
+                      {{tr("Save and close"),
+                        [this] {
+                            closing_ = true;
+                            save(false);
+                        }},
+                       {tr("Close without saving"), [this] {
+                            discard_ = true;
+                            this->close();
+                        }}});
         close->ignore();
         return;
     }

@@ -3,6 +3,7 @@
 
 #include "app/document.h"
 #include "app/gap_view.h"
+#include "app/notice_bar.h"
 #include "app/shot_list.h"
 #include "app/steps.h"
 #include "app/thread_chart.h"
@@ -46,6 +47,7 @@ class MainWindow : public QWidget {
     void openDialog();
     void save(bool chooseName);
     void showTrouble(const QString& sentence);
+    void askBeforeReplacing(const QString& file);
     void rebuild(); ///< plan and maker for the current shot, then all views
     void refreshSteps();
     void refreshTopBar();
@@ -68,8 +70,7 @@ class MainWindow : public QWidget {
     QPushButton* undo_;
     QPushButton* redo_;
     QPushButton* save_;
-    QWidget* notice_;
-    QLabel* noticeText_;
+    NoticeBar* notice_;
     ShotList* shotList_;
     struct Step {
         StepCard* card;
@@ -81,7 +82,9 @@ class MainWindow : public QWidget {
     InBetweensStep* inBetweens_;
     GapView* gapView_;
     ThreadChart* chart_;
-    bool closing_ = false;
+    bool closing_ = false; ///< close as soon as the save under way is done
+    QString openNext_;     ///< project to open as soon as the save under way is done
+    bool discard_ = false; ///< the editor chose to close without saving
 };
 
 } // namespace yarngap::app

@@ -51,8 +51,9 @@ void RenderController::start(const QString& shotName, FramePlan plan, std::share
             // Tell the end before the job's last thread is joined: a long estimation may still be in it.
             try {
                 RenderReport report = job.run(onProgress, stop);
-                finish(tr("%n frames written to %1.", nullptr, static_cast<int>(report.frames)).arg(target),
-                       false, std::move(report));
+                const QString outcome =
+                    tr("%n frames written to %1.", nullptr, static_cast<int>(report.frames)).arg(target);
+                finish(outcome, false, std::move(report));
             } catch (const Cancelled&) {
                 finish(tr("Cancelled; nothing was written."), false, std::nullopt);
             }

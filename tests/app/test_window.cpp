@@ -338,6 +338,49 @@ class TestWindow : public QObject {
         QTRY_COMPARE(shown("framesField"), QStringLiteral("60 f"));
     }
 
+    void unsavedWorkIsNotLostByClosing() {
+        open(clip_);
+        openStep("timingStep");
+        typeInto("speedField", QStringLiteral("40"));
+        QVERIFY(!window_->close());
+        QVERIFY(find<QLabel>("notice")->text().contains(QStringLiteral("not saved")));
+        const auto answer = [this](const QString& text) -> QPushButton* {
+            for (auto* button : window_->findChildren<QPushButton*>())
+                if (button->isVisible() && button->text() == text) return button;
+            return nullptr;
+        };
+        QVERIFY(answer(QStringLiteral("Save and close")));
+        click(answer(QStringLiteral("Dismiss")));
+        QVERIFY(window_->isVisible());
+        const QString file = clips_.path(QStringLiteral("closing.yarngap"));
+        window_->document().save(file);
+        QTRY_VERIFY(!window_->document().hasUnsavedChanges());
+        typeInto("speedField", QStringLiteral("30"));
+        QVERIFY(!window_->close());
+        click(answer(QStringLiteral("Save and close")));
+        QTRY_VERIFY(!window_->isVisible());
+        QCOMPARE(loadProject(file.toStdString()).shots.front().speed, Rational(3, 10));
+    }
+
+    void unsavedWorkIsNotLostByOpeningAProject() {
+        open(clip_);
+        const QString file = clips_.path(QStringLiteral("other.yarngap"));
+        Project other;
+        other.shots = {shotOf(clip_.toStdString()), shotOf(clip_.toStdString())};
+        saveProject(other, file.toStdString());
+        window_->document().openFiles({file});
+        QTRY_VERIFY(find<QLabel>("notice")->isVisible());
+        QVERIFY(find<QLabel>("notice")->text().contains(QStringLiteral("would lose them")));
+        QCOMPARE(window_->document().project().shots.size(), std::size_t{1});
+        for (auto* button : window_->findChildren<QPushButton*>())
+            if (button->isVisible() && button->text() == QStringLiteral("Open without saving")) {
+                click(button);
+                break;
+            }
+        QTRY_COMPARE(window_->document().project().shots.size(), std::size_t{2});
+        QCOMPARE(window_->document().file(), file);
+    }
+
     void zoomShowsTheShotsOwnPixels() {
         open(clip_);
         QTRY_VERIFY_WITH_TIMEOUT(!window_->gapView().stage().isStale(), 20'000);

@@ -56,6 +56,7 @@ class TestVectorStore : public QObject {
         std::vector<VectorsPtr> results(4);
         {
             std::vector<std::jthread> threads;
+            threads.reserve(results.size());
             for (auto& result : results)
                 threads.emplace_back([&] { result = store.vectors("m", 0, 1, frame(0), frame(1), {}); });
         }

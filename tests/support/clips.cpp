@@ -21,7 +21,7 @@ QByteArray runFfmpeg(const QStringList& arguments) {
 } // namespace
 
 QString Clips::make(const QString& name, const QStringList& arguments) const {
-    const QString target = path(name);
+    QString target = path(name);
     runFfmpeg(arguments + QStringList{target});
     return target;
 }

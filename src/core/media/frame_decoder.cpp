@@ -40,8 +40,8 @@ class FrameDecoder::State {
                 if (entry.shownAs < 0 || entry.shownAs < firstClean_) continue;
                 lastOut_ = entry.shownAs;
                 const MediaFacts& f = index_->facts;
-                const DecodedFrame out{std::make_shared<Image>(toImage(*frame_, f.layout, f.width, f.height)),
-                                       isDamaged(*frame_)};
+                DecodedFrame out{std::make_shared<Image>(toImage(*frame_, f.layout, f.width, f.height)),
+                                 isDamaged(*frame_)};
                 if (lastOut_ == n) return out;
                 if (sink) sink(lastOut_, out);
                 if (lastOut_ > n) throw undecodable(n);
@@ -216,10 +216,10 @@ ImagePtr decodeFirstPicture(const std::filesystem::path& path, MediaFacts& facts
     };
     while (demuxer.next(*packet)) {
         decoder.send(packet.get());
-        if (const ImagePtr picture = shown()) return picture;
+        if (ImagePtr picture = shown()) return picture;
     }
     decoder.send(nullptr);
-    if (const ImagePtr picture = shown()) return picture;
+    if (ImagePtr picture = shown()) return picture;
     throw Error("No frame of " + path.string() +
                 " can be decoded. The file is damaged; copy it again from where it came from.");
 }

@@ -95,7 +95,7 @@ TrustField trustOf(const cv::Mat& own, const cv::Mat& back, const cv::Mat& from,
                 out[x] = 0;
                 continue;
             }
-            const cv::Vec2f r = back.at<cv::Vec2f>(iy, ix);
+            const cv::Vec2f& r = back.at<cv::Vec2f>(iy, ix);
             const float ex = v[x][0] + r[0];
             const float ey = v[x][1] + r[1];
             const float speed = std::hypot(v[x][0], v[x][1]);

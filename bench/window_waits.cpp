@@ -1,0 +1,102 @@
+// How long the window lets its user wait: the first picture of a file, and the longest stall of the interface
+// thread while a render runs and the playhead is moved.
+//
+//     QT_QPA_PLATFORM=offscreen bench_window_waits CLIP TARGET [SPEED]
+//
+// SPEED defaults to 50%. A stall is the time between two turns of the event loop that was asked to turn every
+// millisecond; it includes waiting for a free core.
+
+#include "app/main_window.h"
+#include "app/theme.h"
+#include "core/media/library_messages.h"
+
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QFileInfo>
+#include <QTimer>
+
+#include <algorithm>
+#include <cstdio>
+#include <sys/resource.h>
+
+using namespace yarngap;
+using namespace yarngap::app;
+
+namespace {
+
+/// Turns the event loop until `done`; the longest time between two turns, in milliseconds.
+template <typename Done>
+double longestStall(Done done) {
+    QElapsedTimer sinceTurn;
+    double longest = 0;
+    QTimer turn;
+    turn.setTimerType(Qt::PreciseTimer);
+    turn.setInterval(1);
+    QObject::connect(&turn, &QTimer::timeout, [&] {
+        longest = std::max(longest, static_cast<double>(sinceTurn.nsecsElapsed()) / 1e6);
+        sinceTurn.start();
+    });
+    sinceTurn.start();
+    turn.start();
+    while (!done())
+        QApplication::processEvents(QEventLoop::WaitForMoreEvents);
+    return longest;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    silenceMediaLibraries();
+    const QApplication application(argc, argv);
+    const QStringList arguments = QApplication::arguments();
+    if (arguments.size() < 3) {
+        std::fprintf(stderr, "Usage: bench_window_waits CLIP TARGET [SPEED]\n");
+        return 2;
+    }
+    applyTheme(*qApp);
+    MainWindow window;
+    window.show();
+    const std::string clip = QFileInfo(arguments[1]).absoluteFilePath().toStdString();
+
+    QElapsedTimer sinceOpen;
+    sinceOpen.start();
+    window.document().openFiles({QString::fromStdString(clip)});
+    const auto state = [&]() -> const MediaState& { return window.document().media().state(clip); };
+    double stall = longestStall(
+        [&] { return !state().firstPicture.isNull() || state().stage == MediaState::Stage::failed; });
+    std::printf("first picture after %lld ms", static_cast<long long>(sinceOpen.elapsed()));
+    stall = std::max(stall, longestStall([&] {
+                         return window.plan() != nullptr || state().stage == MediaState::Stage::failed;
+                     }));
+    if (!window.plan()) {
+        std::printf("\n%s\n", qPrintable(state().trouble));
+        return 1;
+    }
+    std::printf(", all frames counted after %lld ms, longest stall meanwhile %.1f ms\n",
+                static_cast<long long>(sinceOpen.elapsed()), stall);
+
+    const Timing timing = withSpeed(*window.document().currentTiming(),
+                                    parseSpeed(arguments.value(3, QStringLiteral("50%")).toStdString()));
+    window.document().editTiming(QStringLiteral("speed"), timing);
+    const auto rows = static_cast<qint64>(window.plan()->rows.size());
+    bool ended = false;
+    QObject::connect(&window.render(), &RenderController::finished, [&] { ended = true; });
+    window.render().start(
+        QStringLiteral("bench"), *window.plan(), window.document().currentMedia(),
+        std::make_shared<VectorStore>(), {},
+        {arguments[2].toStdString(), formatForTarget(arguments[2].toStdString()), timing.outputRate});
+    QTimer hand; // an editor who steps through the shot meanwhile
+    QObject::connect(&hand, &QTimer::timeout,
+                     [&] { window.player().goTo((window.player().playhead() + 7) % rows); });
+    hand.start(200);
+    QElapsedTimer sinceRender;
+    sinceRender.start();
+    stall = longestStall([&] { return ended; });
+    rusage usage{};
+    ::getrusage(RUSAGE_SELF, &usage);
+    std::printf(
+        "render of %lld frames in %.1f s, longest stall of the interface %.1f ms, peak memory %ld MB\n%s\n",
+        static_cast<long long>(rows), static_cast<double>(sinceRender.elapsed()) / 1000, stall,
+        usage.ru_maxrss / 1024, qPrintable(window.render().outcome()));
+    return window.render().failed() ? 1 : 0;
+}
