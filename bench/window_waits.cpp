@@ -13,6 +13,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QFileInfo>
+#include <QLineEdit>
 #include <QTimer>
 
 #include <algorithm>
@@ -81,10 +82,10 @@ int main(int argc, char** argv) {
     const auto rows = static_cast<qint64>(window.plan()->rows.size());
     bool ended = false;
     QObject::connect(&window.render(), &RenderController::finished, [&] { ended = true; });
-    window.render().start(
-        QStringLiteral("bench"), *window.plan(), window.document().currentMedia(),
-        std::make_shared<VectorStore>(), {},
-        {arguments[2].toStdString(), formatForTarget(arguments[2].toStdString()), timing.outputRate});
+    auto* target = window.findChild<QLineEdit*>(QStringLiteral("targetField"));
+    target->setText(arguments[2]);
+    Q_EMIT target->textEdited(arguments[2]);
+    window.findChild<QPushButton*>(QStringLiteral("renderButton"))->click();
     QTimer hand; // an editor who steps through the shot meanwhile
     QObject::connect(&hand, &QTimer::timeout,
                      [&] { window.player().goTo((window.player().playhead() + 7) % rows); });

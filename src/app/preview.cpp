@@ -46,99 +46,98 @@ Preview::~Preview() {
     currentStop_.request_stop();
 }
 
-std::string Preview::outputKey(const FrameMaker& maker, const PlanRow& row) const {
-    return sized(maker.contentKey(row), size_);
-}
-
-std::string Preview::sourceKey(const FrameMaker& maker, std::int64_t frame) const {
-    return sized(maker.source().identity() + ":source:" + std::to_string(frame), flankSize_);
+void Preview::change(const std::function<void(State&)>& edit) {
+    const std::scoped_lock lock(mutex_);
+    edit(shared_);
+    changed_ = true;
+    wake_.notify_all();
 }
 
 void Preview::setShot(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan) {
-    {
-        const std::scoped_lock lock(mutex_);
-        maker_ = std::move(maker);
-        plan_ = std::move(plan);
-        ++revision_;
+    state_.maker = std::move(maker);
+    state_.plan = std::move(plan);
+    ++state_.revision;
+    change([this](State& shared) {
+        shared = state_;
         currentStop_.request_stop();
-        wake_.notify_all();
-    }
+    });
     rescanReady();
 }
 
 void Preview::setSizes(Size picture, Size flank) {
-    {
-        const std::scoped_lock lock(mutex_);
-        if (picture == size_ && flank == flankSize_) return;
-        size_ = picture;
-        flankSize_ = flank;
-        ++revision_;
+    if (picture == state_.size && flank == state_.flankSize) return;
+    state_.size = picture;
+    state_.flankSize = flank;
+    ++state_.revision;
+    change([this](State& shared) {
+        shared = state_;
         currentStop_.request_stop();
-        wake_.notify_all();
-    }
+    });
     rescanReady();
 }
 
 void Preview::want(std::int64_t output, int direction) {
-    const std::scoped_lock lock(mutex_);
-    wanted_ = output;
-    direction_ = direction < 0 ? -1 : 1;
-    interruptIfUseless();
-    wake_.notify_all();
+    state_.wanted = output;
+    state_.direction = direction < 0 ? -1 : 1;
+    change([this](State& shared) {
+        shared = state_;
+        // Work on a frame near the one wanted helps soon (its vectors, at least); work far away does not.
+        constexpr std::int64_t near = 8;
+        if (currentOutput_ && std::abs(*currentOutput_ - shared.wanted) > near) currentStop_.request_stop();
+    });
 }
 
-void Preview::interruptIfUseless() {
-    // Work on a frame near the one wanted helps soon (its vectors, at least); work far away does not.
-    constexpr std::int64_t near = 8;
-    if (current_ && current_->output && std::abs(*current_->output - wanted_) > near)
-        currentStop_.request_stop();
+std::string Preview::State::outputKey(std::int64_t output) const {
+    return sized(maker->contentKey(plan->rows[static_cast<std::size_t>(output)]), size);
+}
+
+std::string Preview::State::sourceKey(std::int64_t frame) const {
+    return sized(maker->source().identity() + ":source:" + std::to_string(frame), flankSize);
+}
+
+bool Preview::State::has(std::int64_t output) const {
+    return maker && plan && output >= 0 && output < static_cast<std::int64_t>(plan->rows.size());
 }
 
 PreviewPicturePtr Preview::picture(std::int64_t output) {
-    const std::scoped_lock lock(mutex_);
-    if (!maker_ || !plan_ || output < 0 || output >= static_cast<std::int64_t>(plan_->rows.size()))
-        return nullptr;
-    return pictures_.find(outputKey(*maker_, plan_->rows[static_cast<std::size_t>(output)]))
-        .value_or(nullptr);
+    if (!state_.has(output)) return nullptr;
+    return pictures_.find(state_.outputKey(output)).value_or(nullptr);
 }
 
 PreviewPicturePtr Preview::sourcePicture(std::int64_t n) {
-    const std::scoped_lock lock(mutex_);
-    if (!maker_) return nullptr;
-    return pictures_.find(sourceKey(*maker_, n)).value_or(nullptr);
+    if (!state_.maker) return nullptr;
+    return pictures_.find(state_.sourceKey(n)).value_or(nullptr);
 }
 
-std::optional<Preview::Job> Preview::outputJob(std::int64_t output) {
-    if (output < 0 || output >= static_cast<std::int64_t>(plan_->rows.size())) return std::nullopt;
-    Job job{maker_,   plan_, output,
-            0,        size_, outputKey(*maker_, plan_->rows[static_cast<std::size_t>(output)]),
-            revision_};
+std::optional<Preview::Job> Preview::outputJob(const State& state, std::int64_t output) const {
+    Job job{output, 0, state.size, state.outputKey(output)};
     if (pictures_.contains(job.key)) return std::nullopt;
     return job;
 }
 
-std::optional<Preview::Job> Preview::sourceJob(std::int64_t frame) {
-    Job job{maker_, plan_, std::nullopt, frame, flankSize_, sourceKey(*maker_, frame), revision_};
+std::optional<Preview::Job> Preview::sourceJob(const State& state, std::int64_t frame) const {
+    Job job{std::nullopt, frame, state.flankSize, state.sourceKey(frame)};
     if (pictures_.contains(job.key)) return std::nullopt;
     return job;
 }
 
-std::optional<Preview::Job> Preview::nextJob() {
-    if (!maker_ || !plan_ || plan_->rows.empty()) return std::nullopt;
-    const auto total = static_cast<std::int64_t>(plan_->rows.size());
-    wanted_ = std::clamp<std::int64_t>(wanted_, 0, total - 1);
-    if (auto job = outputJob(wanted_)) return job;
-    const Flanks flanks = flanksOf(plan_->rows[static_cast<std::size_t>(wanted_)], maker_->source().frames());
+std::optional<Preview::Job> Preview::nextJob(const State& state) const {
+    if (!state.has(0)) return std::nullopt;
+    const auto total = static_cast<std::int64_t>(state.plan->rows.size());
+    const std::int64_t wanted = std::clamp<std::int64_t>(state.wanted, 0, total - 1);
+    if (auto job = outputJob(state, wanted)) return job;
+    const Flanks flanks =
+        flanksOf(state.plan->rows[static_cast<std::size_t>(wanted)], state.maker->source().frames());
     for (const auto& frame : {flanks.before, flanks.after})
         if (frame)
-            if (auto job = sourceJob(*frame)) return job;
+            if (auto job = sourceJob(state, *frame)) return job;
     // Ahead, going round at the end as playing does, but never so far that it pushes out what is near.
-    const auto room =
-        static_cast<std::int64_t>(pictures_.byteLimit() * 3 / 4 / std::max<std::size_t>(1, bytesOf(size_)));
+    const auto room = static_cast<std::int64_t>(pictures_.byteLimit() * 3 / 4 /
+                                                std::max<std::size_t>(1, bytesOf(state.size)));
     const std::int64_t reach = std::min({aheadLimit, room, total - 1});
     for (std::int64_t i = 1; i <= reach; ++i) {
-        const std::int64_t output = ((wanted_ + direction_ * i) % total + total) % total;
-        if (auto job = outputJob(output)) return job;
+        const std::int64_t output = ((wanted + state.direction * i) % total + total) % total;
+        if (auto job = outputJob(state, output)) return job;
     }
     return std::nullopt;
 }
@@ -146,33 +145,40 @@ std::optional<Preview::Job> Preview::nextJob() {
 void Preview::loop(const std::stop_token& stop) {
     yieldToInterface();
     while (true) {
-        Job job;
-        std::stop_token jobStop;
+        State state;
         {
             std::unique_lock lock(mutex_);
-            std::optional<Job> next;
-            if (!wake_.wait(lock, stop, [&] { return (next = nextJob()).has_value(); }) ||
-                stop.stop_requested())
-                return;
-            job = std::move(*next);
-            current_ = job;
+            if (!wake_.wait(lock, stop, [this] { return changed_; }) || stop.stop_requested()) return;
+            changed_ = false;
+            state = shared_;
+        }
+        // The search goes on without the lock: this thread has a low priority, and the interface would wait
+        // for as long as it is kept off its core.
+        const std::optional<Job> job = nextJob(state);
+        if (!job) continue;
+        std::stop_token jobStop;
+        {
+            const std::scoped_lock lock(mutex_);
+            if (changed_) continue;
+            currentOutput_ = job->output;
             currentStop_ = std::stop_source();
             jobStop = currentStop_.get_token();
+            changed_ = true; // there may be more to do after this one
         }
-        make(job, jobStop);
+        make(state, *job, jobStop);
         const std::scoped_lock lock(mutex_);
-        current_.reset();
+        currentOutput_.reset();
     }
 }
 
-void Preview::make(const Job& job, const std::stop_token& stop) {
+void Preview::make(const State& state, const Job& job, const std::stop_token& stop) {
     auto made = std::make_shared<PreviewPicture>();
     try {
-        const FrameMaker& maker = *job.maker;
+        const FrameMaker& maker = *state.maker;
         const MediaFacts& facts = maker.source().facts();
         ImagePtr image;
         if (job.output) {
-            const MadeFrame frame = maker.make(job.plan->rows[static_cast<std::size_t>(*job.output)], stop);
+            const MadeFrame frame = maker.make(state.plan->rows[static_cast<std::size_t>(*job.output)], stop);
             image = frame.image;
             made->doubt = frame.doubt;
         } else {
@@ -186,11 +192,8 @@ void Preview::make(const Job& job, const std::stop_token& stop) {
         made->trouble = QString::fromStdString(error.what());
     }
     pictures_.insert(job.key, made, static_cast<std::size_t>(made->image.sizeInBytes()) + 256);
-    postTo(this, [this, output = job.output, source = job.source, revision = job.revision] {
-        {
-            const std::scoped_lock lock(mutex_);
-            if (revision != revision_) return;
-        }
+    postTo(this, [this, output = job.output, source = job.source, revision = state.revision] {
+        if (revision != state_.revision) return;
         if (output)
             markReady(*output);
         else
@@ -207,18 +210,11 @@ void Preview::markReady(std::int64_t output) {
 
 void Preview::rescanReady() {
     sinceRescan_ = 0;
-    std::shared_ptr<const FrameMaker> maker;
-    std::shared_ptr<const FramePlan> plan;
-    {
-        const std::scoped_lock lock(mutex_);
-        maker = maker_;
-        plan = plan_;
-    }
-    const std::size_t rows = maker && plan ? plan->rows.size() : 0;
+    const std::size_t rows = state_.has(0) ? state_.plan->rows.size() : 0;
     ready_.assign(rows, 0);
     if (rows <= rescanLimit)
         for (std::size_t i = 0; i < rows; ++i)
-            ready_[i] = pictures_.contains(outputKey(*maker, plan->rows[i])) ? 1 : 0;
+            ready_[i] = pictures_.contains(state_.outputKey(static_cast<std::int64_t>(i))) ? 1 : 0;
     Q_EMIT readyReset();
 }
 

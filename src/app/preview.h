@@ -9,6 +9,7 @@
 #include <QString>
 
 #include <condition_variable>
+#include <functional>
 #include <memory>
 #include <mutex>
 #include <optional>
@@ -61,40 +62,45 @@ class Preview : public QObject {
     void readyReset(); ///< `ready` changed as a whole
 
   private:
-    struct Job {
+    /// What is to be shown.
+    struct State {
         std::shared_ptr<const FrameMaker> maker;
         std::shared_ptr<const FramePlan> plan;
+        Size size{960, 540};
+        Size flankSize{128, 72};
+        std::int64_t wanted = 0;
+        int direction = 1;
+        std::uint64_t revision = 0; ///< changes with everything but `wanted` and `direction`
+
+        [[nodiscard]] bool has(std::int64_t output) const;
+        [[nodiscard]] std::string outputKey(std::int64_t output) const;
+        [[nodiscard]] std::string sourceKey(std::int64_t frame) const;
+    };
+    struct Job {
         std::optional<std::int64_t> output; ///< else a source frame
         std::int64_t source = 0;
         Size size;
         std::string key;
-        std::uint64_t revision = 0;
     };
+    void change(const std::function<void(State&)>& edit);
     void loop(const std::stop_token& stop);
-    std::optional<Job> nextJob();
-    std::optional<Job> outputJob(std::int64_t output);
-    std::optional<Job> sourceJob(std::int64_t frame);
-    void make(const Job& job, const std::stop_token& stop);
-    void interruptIfUseless();
-    [[nodiscard]] std::string outputKey(const FrameMaker& maker, const PlanRow& row) const;
-    [[nodiscard]] std::string sourceKey(const FrameMaker& maker, std::int64_t frame) const;
+    [[nodiscard]] std::optional<Job> nextJob(const State& state) const;
+    [[nodiscard]] std::optional<Job> outputJob(const State& state, std::int64_t output) const;
+    [[nodiscard]] std::optional<Job> sourceJob(const State& state, std::int64_t frame) const;
+    void make(const State& state, const Job& job, const std::stop_token& stop);
     void markReady(std::int64_t output);
     void rescanReady();
 
     LruCache<std::string, PreviewPicturePtr> pictures_{pictureBytes};
+    State state_;                     // interface thread only, so that looking a picture up waits for nobody
     std::vector<std::uint8_t> ready_; // interface thread only
     int sinceRescan_ = 0;
 
-    mutable std::mutex mutex_; // guards what follows
+    std::mutex mutex_; // guards what follows, never for long
     std::condition_variable_any wake_;
-    std::shared_ptr<const FrameMaker> maker_;
-    std::shared_ptr<const FramePlan> plan_;
-    Size size_{960, 540};
-    Size flankSize_{128, 72};
-    std::int64_t wanted_ = 0;
-    int direction_ = 1;
-    std::uint64_t revision_ = 0;
-    std::optional<Job> current_;
+    State shared_;
+    bool changed_ = false;
+    std::optional<std::int64_t> currentOutput_;
     std::stop_source currentStop_;
     std::jthread thread_;
 };

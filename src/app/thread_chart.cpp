@@ -84,7 +84,7 @@ void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& t
         fit();
     else
         scrollTo(start_);
-    update();
+    redraw();
 }
 
 double ThreadChart::laneWidth() const {
@@ -96,7 +96,7 @@ void ThreadChart::fit() {
     scale_ = std::min(largestScale, laneWidth() / std::max(1.0, frames));
     start_ = -0.5;
     fitted_ = true;
-    update();
+    redraw();
 }
 
 void ThreadChart::zoom(double factor, double atX) {
@@ -112,7 +112,7 @@ void ThreadChart::zoom(double factor, double atX) {
 void ThreadChart::scrollTo(double start) {
     const double frames = plan_ ? static_cast<double>(plan_->rows.size()) : 1;
     start_ = std::clamp(start, -0.5, std::max(-0.5, frames - 0.5 - laneWidth() / scale_));
-    update();
+    redraw();
 }
 
 double ThreadChart::xOf(double output) const {
@@ -144,6 +144,7 @@ void ThreadChart::keepPlayheadInView(qint64 frame) {
 
 void ThreadChart::resizeEvent(QResizeEvent* resize) {
     QWidget::resizeEvent(resize);
+    lasting_ = {};
     int x = width() - static_cast<int>(rightMargin);
     for (QToolButton* button : {fitButton_, inButton_, outButton_}) {
         button->adjustSize();
@@ -157,8 +158,31 @@ void ThreadChart::resizeEvent(QResizeEvent* resize) {
         scrollTo(start_);
 }
 
+void ThreadChart::redraw() {
+    lasting_ = {};
+    update();
+}
+
 void ThreadChart::paintEvent(QPaintEvent*) {
+    // Playhead and stitches change all the time, the rest only with plan and zoom: it is kept as a picture.
+    if (lasting_.isNull()) drawLasting();
     QPainter p(this);
+    p.drawPixmap(0, 0, lasting_);
+    if (!plan_ || plan_->rows.empty()) return;
+    p.setClipRect(lanes());
+    drawStitchLine(p, visible());
+    p.setRenderHint(QPainter::Antialiasing);
+    drawPlayhead(p);
+}
+
+QRectF ThreadChart::lanes() const {
+    return {gutter - 10, 30, width() - gutter + 10 - rightMargin / 2, height() - 30.0};
+}
+
+void ThreadChart::drawLasting() {
+    lasting_ = QPixmap(size() * devicePixelRatioF());
+    lasting_.setDevicePixelRatio(devicePixelRatioF());
+    QPainter p(&lasting_);
     p.fillRect(rect(), colour::cloth);
     p.fillRect(0, 0, width(), 1, colour::seam);
     p.setRenderHint(QPainter::Antialiasing);
@@ -172,17 +196,20 @@ void ThreadChart::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(16, y - 10, gutter - 24, 20), Qt::AlignVCenter | Qt::AlignLeft, name);
 
     const Visible v = visible();
-    p.save();
-    p.setClipRect(QRectF(gutter - 10, 30, width() - gutter + 10 - rightMargin / 2, height() - 30));
+    p.setClipRect(lanes());
     if (scale_ >= threadScale)
         drawThreads(p, v);
     else
         drawRibbons(p, v);
     drawSourceRail(p, v);
     drawOutputRail(p, v);
-    drawStitchLine(p, v);
-    drawPlayhead(p);
-    p.restore();
+    // The stitch line is dashed as a whole; solid stitches go over what is ready.
+    QPen dashed(colour::seam, 3);
+    dashed.setCapStyle(Qt::RoundCap);
+    dashed.setDashPattern({0.2, 2.6});
+    p.setPen(dashed);
+    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), readyY),
+               QPointF(xOf(static_cast<double>(v.last)), readyY));
 }
 
 void ThreadChart::drawHeader(QPainter& p) const {
@@ -347,13 +374,6 @@ void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
         return ready_ && i < static_cast<std::int64_t>(ready_->size()) &&
                (*ready_)[static_cast<std::size_t>(i)] != 0;
     };
-    // Dashed first, as a whole; then solid stitches over the runs that are ready.
-    QPen dashed(colour::seam, 3);
-    dashed.setCapStyle(Qt::RoundCap);
-    dashed.setDashPattern({0.2, 2.6});
-    p.setPen(dashed);
-    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), readyY),
-               QPointF(xOf(static_cast<double>(v.last)), readyY));
     QPen solid(colour::slate, 3);
     solid.setCapStyle(Qt::FlatCap);
     p.setPen(solid);

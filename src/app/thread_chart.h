@@ -4,6 +4,7 @@
 #include "app/player.h"
 #include "core/time/frame_plan.h"
 
+#include <QPixmap>
 #include <QToolButton>
 #include <QWidget>
 
@@ -53,6 +54,9 @@ class ThreadChart : public QWidget {
     void scrollTo(double start);
     void keepPlayheadInView(qint64 frame);
     void scrub(double x);
+    [[nodiscard]] QRectF lanes() const;
+    void redraw(); ///< after a change of anything but playhead and stitches
+    void drawLasting();
     void drawHeader(QPainter& p) const;
     void drawLegend(QPainter& p, double right) const;
     void drawSourceRail(QPainter& p, const Visible& v) const;
@@ -71,6 +75,7 @@ class ThreadChart : public QWidget {
     double start_ = 0;                                    // output frame at the left end
     double scale_ = 8;                                    // pixels per output frame
     bool fitted_ = true;
+    QPixmap lasting_; // everything but playhead and stitches; null when it must be drawn again
     double panX_ = 0;
     QToolButton* fitButton_;
     QToolButton* inButton_;

@@ -36,11 +36,12 @@ class LruCache {
     }
 
     void insert(const Key& key, Value value, std::size_t bytes) {
+        Entries dropped; // freed after the lock is given back: large values take their time
         const std::scoped_lock lock(mutex_);
-        if (const auto it = map_.find(key); it != map_.end()) erase(it);
+        if (const auto it = map_.find(key); it != map_.end()) erase(it, dropped);
         if (bytes > limit_) return;
         while (used_ + bytes > limit_)
-            erase(map_.find(entries_.back().key));
+            erase(map_.find(entries_.back().key), dropped);
         entries_.push_front({key, std::move(value), bytes});
         map_[key] = entries_.begin();
         used_ += bytes;
@@ -68,9 +69,9 @@ class LruCache {
     using Entries = std::list<Entry>;
     using Map = std::unordered_map<Key, typename Entries::iterator, Hash>;
 
-    void erase(typename Map::iterator it) {
+    void erase(typename Map::iterator it, Entries& dropped) {
         used_ -= it->second->bytes;
-        entries_.erase(it->second);
+        dropped.splice(dropped.end(), entries_, it->second);
         map_.erase(it);
     }
 
