@@ -160,11 +160,8 @@ void GapView::refreshSentence() {
     else if (stage_->isStale())
         text += tr(" · being made…");
     sentence_->setText(text);
-    zoomButton_->setText(tr("%1 %2 %")
-                             .arg(stage_->zoomPercent() > 0 && std::abs(stage_->zoomPercent() - 100) > 0.5
-                                      ? tr("fit")
-                                      : tr("pixels"))
-                             .arg(std::lround(stage_->zoomPercent())));
+    const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
+    zoomButton_->setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);
 }
 
 void GapView::refreshTransport() {

@@ -28,6 +28,7 @@ class PictureStage : public QWidget {
     /// Zoom in percent of the shot's own pixels.
     [[nodiscard]] double zoomPercent() const;
     void setFit();
+    [[nodiscard]] bool isFitted() const { return zoom_ <= 0; }
     void setZoom(double factor, QPointF about);
     /// The output frame whose picture is on screen, −1 when none is.
     [[nodiscard]] qint64 shownOutput() const { return shownOutput_; }

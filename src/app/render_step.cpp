@@ -32,7 +32,7 @@ QString duration(double seconds) {
 RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors)
     : StepBody(workspace)
     , vectors_(std::move(vectors))
-    , format_(new QComboBox)
+    , format_(new ChoiceBox)
     , target_(new QLineEdit)
     , choose_(new QPushButton(tr("Choose…")))
     , replaces_(faintLabel())
@@ -85,6 +85,7 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
                 format_->setCurrentIndex(format_->findData(static_cast<int>(f)));
         refresh();
     });
+    connect(target_, &QLineEdit::returnPressed, target_, &QWidget::clearFocus);
     connect(choose_, &QPushButton::clicked, this, &RenderStep::chooseTarget);
     connect(start_, &QPushButton::clicked, this, &RenderStep::start);
     connect(cancel_, &QPushButton::clicked, this, [this] { workspace_.render.cancel(); });

@@ -8,6 +8,7 @@
 #include <QLineEdit>
 #include <QVBoxLayout>
 
+#include <cmath>
 #include <tuple>
 
 namespace yarngap::app {
@@ -254,7 +255,7 @@ TimingStep::TimingStep(Workspace& workspace)
     , frames_(new ValueField(tr("Output frames")))
     , seconds_(new ValueField(tr("Length in seconds")))
     , timecode_(new ValueField(tr("Length as timecode")))
-    , rate_(new QComboBox)
+    , rate_(new ChoiceBox)
     , counts_(new QLabel)
     , made_(faintLabel())
     , tail_(faintLabel())
@@ -363,6 +364,7 @@ TimingStep::TimingStep(Workspace& workspace)
     });
     for (ValueField* field : {speed_, factor_, frames_, seconds_, timecode_})
         connect(field, &ValueField::refused, this, [this](const QString& s) { showProblem(problem_, s); });
+    connect(rate_->lineEdit(), &QLineEdit::returnPressed, rate_, &QWidget::clearFocus);
     connect(rate_->lineEdit(), &QLineEdit::editingFinished, this, [this] { setRate(rate_->currentText()); });
     connect(rate_, &QComboBox::activated, this, [this](int i) { setRate(rate_->itemText(i)); });
     connect(everyFrame_, &QPushButton::clicked, this,
@@ -412,11 +414,11 @@ QString TimingStep::refresh() {
     if (held > 0) made << tr("%1 held").arg(held);
     made_->setText(made.join(QStringLiteral(" · ")));
     showProblem(tail_, text(plan->tailSentence()));
-    return tr("%1, %2 → %3 frames, %4")
+    return tr("%1, %2 → %3, %4 s")
         .arg(speed)
         .arg(t.sourceFrames())
         .arg(t.outputFrames())
-        .arg(seconds(t.outputSeconds()));
+        .arg(std::round(t.outputSeconds().toDouble() * 1000) / 1000);
 }
 
 // ---- In-betweens
@@ -424,7 +426,7 @@ QString TimingStep::refresh() {
 InBetweensStep::InBetweensStep(Workspace& workspace)
     : StepBody(workspace)
     , methods_(new QButtonGroup(this))
-    , quality_(new QComboBox)
+    , quality_(new ChoiceBox)
     , qualityLabel_(faintLabel(tr("Work per gap")))
     , explanation_(faintLabel()) {
     auto* layout = bodyLayout(this);

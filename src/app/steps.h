@@ -1,6 +1,7 @@
 // The steps of the job, in order, as a column of cards.
 #pragma once
 
+#include "app/choice_box.h"
 #include "app/document.h"
 #include "app/player.h"
 #include "app/render_controller.h"
@@ -9,7 +10,6 @@
 #include "core/time/frame_plan.h"
 
 #include <QButtonGroup>
-#include <QComboBox>
 #include <QLabel>
 #include <QProgressBar>
 #include <QPushButton>
@@ -87,7 +87,7 @@ class TimingStep : public StepBody {
     ValueField* frames_;
     ValueField* seconds_;
     ValueField* timecode_;
-    QComboBox* rate_;
+    ChoiceBox* rate_;
     QLabel* counts_;
     QLabel* made_;
     QLabel* tail_;
@@ -105,7 +105,7 @@ class InBetweensStep : public StepBody {
 
   private:
     QButtonGroup* methods_;
-    QComboBox* quality_;
+    ChoiceBox* quality_;
     QLabel* qualityLabel_;
     QLabel* explanation_;
 };
@@ -123,7 +123,7 @@ class RenderStep : public StepBody {
     [[nodiscard]] OutputFormat format() const;
 
     std::shared_ptr<VectorStore> vectors_;
-    QComboBox* format_;
+    ChoiceBox* format_;
     QLineEdit* target_;
     QPushButton* choose_;
     QLabel* replaces_;

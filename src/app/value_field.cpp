@@ -22,7 +22,11 @@ ValueField::ValueField(const QString& accessibleName, QWidget* parent)
     setFocusPolicy(Qt::TabFocus); // a press may begin a drag; the release gives the focus
     setCursor(Qt::SizeHorCursor);
     setContextMenuPolicy(Qt::NoContextMenu);
-    connect(this, &QLineEdit::returnPressed, this, &ValueField::commit);
+    connect(this, &QLineEdit::returnPressed, this, [this] {
+        commit();
+        // Done with typing: the keys belong to the transport again. A refused value stays to be mended.
+        if (!property("wrong").toBool()) clearFocus();
+    });
 }
 
 void ValueField::setShown(const QString& text) {

@@ -94,6 +94,9 @@ class TestWindow : public QObject {
         QCOMPARE(shown("secondsField"), QStringLiteral("4.000 s"));
         QCOMPARE(shown("timecodeField"), QStringLiteral("00:00:04:00"));
         QCOMPARE(shown("factorField"), QStringLiteral("× 4.00"));
+        // Enter gives the keys back to the transport.
+        QTest::keyClick(window_.get(), Qt::Key_Right);
+        QCOMPARE(window_->player().playhead(), 1);
         // Optical flow
         openStep("inBetweensStep");
         click(find<QPushButton>("methodBlend"));
