@@ -59,6 +59,8 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
 
     format_->setObjectName(QStringLiteral("formatBox"));
     format_->setAccessibleName(tr("Output format"));
+    for (QPushButton* button : {choose_, start_, cancel_, openFolder_})
+        button->setFocusPolicy(Qt::TabFocus); // a click leaves the keys with the transport
     target_->setObjectName(QStringLiteral("targetField"));
     target_->setAccessibleName(tr("Output file"));
     start_->setObjectName(QStringLiteral("renderButton"));
@@ -160,13 +162,17 @@ QString RenderStep::refresh() {
     } else {
         QString told = render.outcome();
         if (const auto& r = render.report()) {
-            told += tr(" %1 original, %2 repeat, %3 blend, %4 flow, %5 held, in %6.")
-                        .arg(r->originals)
-                        .arg(r->repeats)
-                        .arg(r->blends)
-                        .arg(r->flows)
-                        .arg(r->held)
-                        .arg(duration(r->seconds));
+            QStringList counts;
+            const std::initializer_list<std::pair<std::int64_t, QString>> kinds{
+                {r->originals, tr("original")},
+                {r->repeats, tr("repeat")},
+                {r->blends, tr("blend")},
+                {r->flows, tr("flow")},
+                {r->held, tr("held")}};
+            for (const auto& [n, kind] : kinds)
+                if (n > 0) counts << tr("%1 %2").arg(n).arg(kind);
+            told += QLatin1Char(' ') +
+                    tr("%1, in %2.").arg(counts.join(QStringLiteral(", ")), duration(r->seconds));
             for (const std::string& note : r->notes)
                 told += QLatin1Char('\n') + QString::fromStdString(note);
         }

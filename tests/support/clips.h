@@ -3,6 +3,7 @@
 
 #include "core/image/image.h"
 #include "core/media/frame_source.h"
+#include "support/one_worker.h"
 
 #include <QByteArray>
 #include <QString>

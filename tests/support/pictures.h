@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/image/image.h"
+#include "support/one_worker.h"
 
 #include <cmath>
 #include <functional>
