@@ -1,0 +1,193 @@
+#include "core/inspection/frame_metrics.h"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+
+namespace yarngap {
+
+namespace {
+
+constexpr int blockSide = 32;
+constexpr int stripe = 16; // samples kept or skipped together in wide pictures
+constexpr int wide = 960;  // from this width on, every second stripe is skipped
+constexpr std::uint8_t combFree = 4;
+constexpr double largestFloor = 3.0;
+
+/// Sums over one block of 32 columns.
+struct BlockSums {
+    std::uint32_t top = 0, bottom = 0; // |now − before|
+    std::uint32_t own = 0, topOnBefore = 0, bottomOnBefore = 0;
+};
+
+/// Σ of how far p stands out from both a and b, less combFree. Written so that compilers use byte vectors.
+std::uint32_t combSum(const std::uint8_t* p, const std::uint8_t* a, const std::uint8_t* b, int count) {
+    std::uint32_t sum = 0;
+    for (int i = 0; i < count; ++i) {
+        const std::uint8_t high = std::max(a[i], b[i]);
+        const std::uint8_t low = std::min(a[i], b[i]);
+        const std::uint8_t out = static_cast<std::uint8_t>(std::max(p[i], high) - high) |
+                                 static_cast<std::uint8_t>(low - std::min(p[i], low));
+        sum += static_cast<std::uint8_t>(std::max(out, combFree) - combFree);
+    }
+    return sum;
+}
+
+std::uint32_t absoluteDifference(const std::uint8_t* a, const std::uint8_t* b, int count) {
+    std::uint32_t sum = 0;
+    for (int i = 0; i < count; ++i)
+        sum += static_cast<std::uint8_t>(std::max(a[i], b[i]) - std::min(a[i], b[i]));
+    return sum;
+}
+
+std::uint32_t secondDifference(const std::uint8_t* p, int count) {
+    std::uint32_t sum = 0;
+    for (int i = 1; i + 1 < count; ++i)
+        sum += static_cast<std::uint32_t>(std::abs(2 * p[i] - p[i - 1] - p[i + 1]));
+    return sum;
+}
+
+} // namespace
+
+void FrameMeter::fill(Luma& luma, const Image& frame) {
+    const int w = frame.width();
+    const bool skip = w >= wide;
+    luma.width = skip ? w / (2 * stripe) * stripe : w;
+    luma.height = frame.height();
+    luma.samples.resize(static_cast<std::size_t>(luma.width) * static_cast<std::size_t>(luma.height));
+    const int shift = frame.layout().depth - 8;
+    tbb::parallel_for(0, luma.height, [&](int y) {
+        std::uint8_t* out =
+            luma.samples.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(luma.width);
+        const auto take = [&](const auto* in) {
+            const auto copy = [&](int from, int count, int to) {
+                for (int i = 0; i < count; ++i)
+                    out[to + i] = static_cast<std::uint8_t>(in[from + i] >> shift);
+            };
+            if (!skip)
+                copy(0, w, 0);
+            else
+                for (int x = 0; x < luma.width; x += stripe)
+                    copy(2 * x, stripe, x);
+        };
+        if (shift == 0)
+            take(frame.row<std::uint8_t>(0, y).data());
+        else
+            take(frame.row<std::uint16_t>(0, y).data());
+    });
+}
+
+FrameMetrics FrameMeter::measure(const Image& frame) {
+    std::swap(now_, before_);
+    fill(now_, frame);
+    if (before_.width != now_.width || before_.height != now_.height) before_ = now_;
+    const int w = now_.width;
+    const int h = now_.height;
+    const int columns = std::max(1, (w + blockSide - 1) / blockSide);
+    const int rows = std::max(1, (h + blockSide - 1) / blockSide);
+    std::vector<BlockSums> blocks(static_cast<std::size_t>(columns) * static_cast<std::size_t>(rows));
+    std::vector<std::uint32_t> sharp(static_cast<std::size_t>(rows));
+
+    tbb::parallel_for(0, rows, [&](int row) {
+        BlockSums* line = blocks.data() + static_cast<std::size_t>(row) * static_cast<std::size_t>(columns);
+        const int end = std::min(h, (row + 1) * blockSide);
+        for (int y = row * blockSide; y < end; ++y) {
+            const bool inside = y > 0 && y + 1 < h;
+            const std::uint8_t* now = now_.row(y);
+            const std::uint8_t* before = before_.row(y);
+            for (int c = 0; c < columns; ++c) {
+                const int x = c * blockSide;
+                const int count = std::min(blockSide, w - x);
+                const bool top = y % 2 == 0;
+                BlockSums& sums = line[c];
+                (top ? sums.top : sums.bottom) += absoluteDifference(now + x, before + x, count);
+                if (!inside) continue;
+                const std::uint8_t* nowAbove = now_.row(y - 1) + x;
+                const std::uint8_t* nowBelow = now_.row(y + 1) + x;
+                const std::uint32_t onBefore =
+                    combSum(now + x, before_.row(y - 1) + x, before_.row(y + 1) + x, count);
+                const std::uint32_t beforeOn = combSum(before + x, nowAbove, nowBelow, count);
+                sums.own += combSum(now + x, nowAbove, nowBelow, count);
+                sums.topOnBefore += top ? onBefore : beforeOn;
+                sums.bottomOnBefore += top ? beforeOn : onBefore;
+            }
+            if (y % 4 == 0) sharp[static_cast<std::size_t>(row)] += secondDifference(now, w);
+        }
+    });
+
+    FrameMetrics m;
+    const double pixels = static_cast<double>(w) * h;
+    std::vector<double> changes;
+    changes.reserve(blocks.size());
+    const auto areaOf = [&](std::size_t i) {
+        const int c = static_cast<int>(i) % columns;
+        const int r = static_cast<int>(i) / columns;
+        return static_cast<double>(std::min(blockSide, w - c * blockSide)) *
+               std::min(blockSide, h - r * blockSide);
+    };
+    double total = 0;
+    for (std::size_t i = 0; i < blocks.size(); ++i) {
+        total += blocks[i].top + blocks[i].bottom;
+        changes.push_back((blocks[i].top + blocks[i].bottom) / areaOf(i));
+    }
+    m.meanChange = total / pixels;
+    std::vector<double> sorted = changes;
+    std::sort(sorted.begin(), sorted.end());
+    m.floor = std::min(largestFloor, sorted[sorted.size() / 20]);
+    const std::size_t peaks = std::max<std::size_t>(1, sorted.size() / 50);
+    for (std::size_t i = 0; i < peaks; ++i)
+        m.peakChange += sorted[sorted.size() - 1 - i] / static_cast<double>(peaks);
+
+    double area = 0;
+    const double moving = m.floor * 1.8 + 0.8;
+    for (std::size_t i = 0; i < blocks.size(); ++i) {
+        const BlockSums& b = blocks[i];
+        const double half = areaOf(i) / 2;
+        if (std::max(b.top, b.bottom) / half < moving) continue;
+        area += 2 * half;
+        m.topChange += std::max(0.0, b.top - m.floor * half);
+        m.bottomChange += std::max(0.0, b.bottom - m.floor * half);
+        m.combOwn += b.own;
+        m.combTopOnBefore += b.topOnBefore;
+        m.combBottomOnBefore += b.bottomOnBefore;
+    }
+    if (area > 0)
+        for (double* v :
+             {&m.topChange, &m.bottomChange, &m.combOwn, &m.combTopOnBefore, &m.combBottomOnBefore})
+            *v /= area;
+    m.movingShare = area / pixels;
+
+    double sharpness = 0;
+    for (const std::uint32_t s : sharp)
+        sharpness += s;
+    m.sharpness = sharpness / std::max(1.0, pixels / 4);
+    std::array<std::uint32_t, 64> counts{};
+    std::array<std::uint32_t, 64> tileSums{};
+    std::array<std::uint32_t, 64> tileCounts{};
+    const int step = std::max(1, h / 270); // some 270 lines tell as much as all
+    std::uint32_t seen = 0;
+    for (int y = 0; y < h; y += step) {
+        const std::uint8_t* p = now_.row(y);
+        const int tileRow = y * 8 / h * 8;
+        for (int x = 0; x < w; x += 2) {
+            const auto tile = static_cast<std::size_t>(tileRow + x * 8 / w);
+            ++counts[static_cast<std::size_t>(p[x] >> 2)];
+            tileSums[tile] += p[x];
+            ++tileCounts[tile];
+            ++seen;
+        }
+    }
+    double luma = 0;
+    for (std::size_t i = 0; i < 64; ++i) {
+        m.histogram[i] = static_cast<float>(counts[i]) / static_cast<float>(seen);
+        m.tiles[i] =
+            tileCounts[i] ? static_cast<float>(tileSums[i]) / static_cast<float>(tileCounts[i]) : 0.0F;
+        luma += tileSums[i];
+    }
+    m.meanLuma = luma / seen;
+    return m;
+}
+
+} // namespace yarngap

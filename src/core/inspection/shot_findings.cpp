@@ -1,0 +1,121 @@
+#include "core/inspection/shot_findings.h"
+
+#include "core/inspection/cuts.h"
+#include "core/media/frame_decoder.h"
+
+#include <algorithm>
+#include <map>
+#include <utility>
+
+namespace yarngap {
+
+namespace {
+
+constexpr double leastEvidence = 2.0;
+
+/// Evidence for each kind and field order.
+std::map<std::pair<CadenceKind, bool>, double> evidenceOf(const std::vector<CadenceRun>& runs) {
+    std::map<std::pair<CadenceKind, bool>, double> sums;
+    for (const CadenceRun& run : runs)
+        sums[{run.kind, run.topFirst}] += run.evidence;
+    return sums;
+}
+
+std::pair<CadenceKind, bool> strongest(const std::vector<CadenceRun>& runs) {
+    const auto sums = evidenceOf(runs);
+    const auto best = std::max_element(sums.begin(), sums.end(),
+                                       [](const auto& a, const auto& b) { return a.second < b.second; });
+    return best == sums.end() ? std::pair{CadenceKind::progressive, true} : best->first;
+}
+
+bool isPulldown(CadenceKind kind) {
+    return kind == CadenceKind::pulldown32 || kind == CadenceKind::pulldown2332;
+}
+
+} // namespace
+
+CadenceKind ShotFindings::kind() const {
+    return strongest(cadence).first;
+}
+
+bool ShotFindings::topFirst() const {
+    return strongest(cadence).second;
+}
+
+bool ShotFindings::decided() const {
+    double sum = 0;
+    for (const CadenceRun& run : cadence)
+        sum += run.evidence;
+    return sum >= leastEvidence;
+}
+
+std::vector<std::int64_t> ShotFindings::breaks() const {
+    std::vector<std::int64_t> breaks;
+    for (std::size_t i = 1; i < cadence.size(); ++i)
+        if (isPulldown(cadence[i].kind) || isPulldown(cadence[i - 1].kind))
+            breaks.push_back(cadence[i].first);
+    return breaks;
+}
+
+std::string ShotFindings::describe() const {
+    std::string text;
+    if (!decided()) {
+        text = "too still to tell the scan";
+    } else {
+        text = name(kind());
+        if (kind() != CadenceKind::progressive)
+            text += topFirst() ? ", top field first" : ", bottom field first";
+        if (const auto at = breaks(); !at.empty())
+            text += ", " + std::to_string(at.size()) +
+                    (at.size() == 1 ? " break at frame " : " breaks, the first at frame ") +
+                    std::to_string(at.front());
+    }
+    if (repeats.heldFor > 1)
+        text += repeats.heldFor == 2   ? ", shot on twos"
+                : repeats.heldFor == 3 ? ", shot on threes"
+                                       : ", shot on fours";
+    else if (!repeats.frames.empty())
+        text += ", " + std::to_string(repeats.frames.size()) +
+                (repeats.frames.size() == 1 ? " repeat" : " repeats");
+    if (!cuts.empty()) text += ", " + std::to_string(cuts.size()) + (cuts.size() == 1 ? " cut" : " cuts");
+    return text;
+}
+
+ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {
+    ShotFindings findings;
+    findings.frames = static_cast<std::int64_t>(frames.size());
+    findings.cadence = trackCadence(frames);
+    findings.cuts = findCuts(frames);
+    findings.repeats = findRepeats(frames);
+    std::vector<double> changes;
+    for (std::size_t n = 1; n < frames.size(); ++n)
+        changes.push_back(frames[n].meanChange);
+    if (!changes.empty()) {
+        const auto middle = changes.begin() + static_cast<std::ptrdiff_t>(changes.size() / 2);
+        std::nth_element(changes.begin(), middle, changes.end());
+        findings.typicalChange = *middle;
+    }
+    return findings;
+}
+
+ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const Progress& progress,
+                         const std::stop_token& stop) {
+    FrameDecoder decoder(index);
+    FrameMeter meter;
+    std::vector<FrameMetrics> metrics;
+    metrics.reserve(static_cast<std::size_t>(index->frames()));
+    for (std::int64_t n = 0; n < index->frames(); ++n) {
+        try {
+            metrics.push_back(meter.measure(*decoder.decode(n, {}, stop).image));
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const Error&) {
+            if (!metrics.empty()) metrics.push_back(metrics.back());
+        }
+        if (progress && n % 8 == 0) progress(static_cast<double>(n) / static_cast<double>(index->frames()));
+    }
+    if (progress) progress(1.0);
+    return findingsFrom(metrics);
+}
+
+} // namespace yarngap

@@ -1,0 +1,45 @@
+// What the pictures of a shot show, whatever the file claims.
+#pragma once
+
+#include "core/inspection/cadence.h"
+#include "core/inspection/repeats.h"
+#include "core/media/media_index.h"
+#include "core/progress.h"
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace yarngap {
+
+/// Findings from all frames of a file.
+struct ShotFindings {
+    std::int64_t frames = 0;
+    std::vector<CadenceRun> cadence; ///< covers all frames
+    std::vector<std::int64_t> cuts;  ///< first frames after a cut
+    Repeats repeats;
+    double typicalChange = 0; ///< median over frames of the mean change to the frame before, in 8-bit steps
+
+    /// The cadence that most of the evidence speaks for.
+    [[nodiscard]] CadenceKind kind() const;
+    /// Field order of that cadence.
+    [[nodiscard]] bool topFirst() const;
+    /// False when nothing moves enough to tell.
+    [[nodiscard]] bool decided() const;
+    /// First frames after a break of a pulldown cadence.
+    [[nodiscard]] std::vector<std::int64_t> breaks() const;
+    /// "3:2 pulldown, top field first, 1 break at frame 60", "progressive, shot on twos", "too still to
+    /// tell".
+    [[nodiscard]] std::string describe() const;
+};
+
+/// From measures alone; used by `inspectShot` and by tests.
+ShotFindings findingsFrom(std::span<const FrameMetrics> frames);
+
+/// Decodes the whole file once, from start to end, and measures it. A frame that cannot be decoded is taken
+/// to be the one before it. Throws Error or Cancelled.
+ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const Progress& progress = {},
+                         const std::stop_token& stop = {});
+
+} // namespace yarngap
