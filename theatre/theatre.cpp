@@ -3,6 +3,7 @@
 #include "core/media/frame_writer.h"
 #include "core/project/project.h"
 #include "theatre/exposure.h"
+#include "theatre/festival_transfer.h"
 
 #include <tbb/parallel_for.h>
 
@@ -95,12 +96,18 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
         });
     }
 
+    const auto transfer = folder / "festival_transfer.mp4";
+    if (!std::filesystem::exists(transfer))
+        makeFestivalTransfer(
+            transfer, o.truth ? folder / "festival_transfer_truth.mkv" : std::filesystem::path(), progress);
+
     const auto file = folder / "saltmarsh.yarngap";
     if (std::filesystem::exists(file)) return;
     Project project;
     project.name = "Saltmarsh autumn film";
     for (std::size_t i = 0; i < 3; ++i)
         project.shots.push_back(shotOf(folder / takes[i].name));
+    project.shots.push_back(shotOf(transfer));
     project.shots.front().speed = Rational(1, 4);
     saveProject(project, file);
 }

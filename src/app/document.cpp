@@ -73,9 +73,43 @@ std::shared_ptr<const MediaIndex> Document::currentMedia() const {
 }
 
 std::optional<Timing> Document::currentTiming() const {
+    const auto facts = currentFacts();
+    if (!facts) return std::nullopt;
+    return current()->timing(facts->rate, facts->frames);
+}
+
+Interpretation Document::currentInterpretation() const {
+    const auto index = currentMedia();
+    if (!index) return {};
+    try {
+        validate(current()->interpretation, index->frames());
+        return current()->interpretation;
+    } catch (const Error&) {
+        return {};
+    }
+}
+
+std::optional<MediaFacts> Document::currentFacts() const {
     const auto index = currentMedia();
     if (!index) return std::nullopt;
-    return current()->timing(index->facts.rate, index->frames());
+    const Interpretation interpretation = currentInterpretation();
+    if (!known_ || known_->index != index || known_->interpretation != interpretation)
+        known_ = KnownFacts{index, interpretation, interpretedFacts(*index, interpretation)};
+    return known_->facts;
+}
+
+void Document::editInterpretation(const QString& text, const Interpretation& changed) {
+    const auto index = currentMedia();
+    const auto facts = currentFacts();
+    if (!index || !facts) return;
+    try {
+        validate(changed, index->frames());
+        Shot shot = *current();
+        shot.setInterpretation(changed, facts->frames, interpretedFacts(*index, changed).frames);
+        edit(text, shot);
+    } catch (const Error& error) {
+        Q_EMIT trouble(QString::fromStdString(error.what()));
+    }
 }
 
 void Document::setShots(const std::vector<Shot>& shots, int index) {
@@ -123,10 +157,10 @@ void Document::edit(const QString& text, const Shot& changed, int kind) {
 }
 
 void Document::editTiming(const QString& text, const Timing& timing, int kind) {
-    const auto index = currentMedia();
-    if (!index) return;
+    const auto facts = currentFacts();
+    if (!facts) return;
     Shot changed = *current();
-    changed.setTiming(timing, index->frames());
+    changed.setTiming(timing, facts->frames);
     edit(text, changed, kind);
 }
 

@@ -33,6 +33,10 @@ class Document : public QObject {
 
     /// Media of the current shot once its index is there, else null.
     [[nodiscard]] std::shared_ptr<const MediaIndex> currentMedia() const;
+    /// What the current shot's media is as interpreted; empty until it is ready.
+    [[nodiscard]] std::optional<MediaFacts> currentFacts() const;
+    /// The current shot's interpretation, or none of it when it does not suit its media.
+    [[nodiscard]] Interpretation currentInterpretation() const;
     /// Timing of the current shot; empty until its media is ready.
     [[nodiscard]] std::optional<Timing> currentTiming() const;
 
@@ -42,6 +46,7 @@ class Document : public QObject {
     void removeCurrent();
     /// Replaces the current shot's settings. Edits of the same `kind` in a row become one step of undo.
     void edit(const QString& text, const Shot& changed, int kind = 0);
+    void editInterpretation(const QString& text, const Interpretation& changed);
     void editTiming(const QString& text, const Timing& timing, int kind = 0);
 
     /// Opens projects and media given together: a `.yarngap` replaces the project, media is added.
@@ -66,7 +71,15 @@ class Document : public QObject {
     void setShots(const std::vector<Shot>& shots, int current);
     void replaceProject(const Project& project, const QString& file);
 
+    /// The facts last asked for; making them may walk through all frames.
+    struct KnownFacts {
+        std::shared_ptr<const MediaIndex> index;
+        Interpretation interpretation;
+        MediaFacts facts;
+    };
+
     Project project_;
+    mutable std::optional<KnownFacts> known_;
     QString file_;
     int current_ = -1;
     QUndoStack undo_;

@@ -2,6 +2,7 @@
 
 #include "app/theme.h"
 #include "core/error.h"
+#include "core/media/interpreted_source.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -264,21 +265,32 @@ void MainWindow::rebuild() {
             if (index != sourceIndex_) {
                 sourceIndex_ = index;
                 source_ = std::make_shared<FrameSource>(index, std::size_t{192} << 20);
+                frames_.reset();
             }
+            const Interpretation interpretation = document_.currentInterpretation();
+            if (!frames_ || interpretation != framesInterpretation_) {
+                frames_ = interpreted(source_, index, interpretation);
+                framesInterpretation_ = interpretation;
+            }
+            if (interpretation != shot->interpretation)
+                showTrouble(
+                    tr("The interpretation kept for %1 does not suit its file, which may have changed; "
+                       "the file is taken as it is.")
+                        .arg(QString::fromStdString(shot->name)));
             // The playhead stays on its source moment when the timing changes.
             const std::int64_t moment = plan_ ? workspace_.sourceFrameAtPlayhead() : timing->from;
             const bool sameShot = plan_ != nullptr && shot->media == sourceIndex_->facts.path;
-            auto plan = std::make_shared<const FramePlan>(makePlan(*timing, shot->method, index->frames()));
+            auto plan = std::make_shared<const FramePlan>(makePlan(*timing, shot->method, frames_->frames()));
             const bool sameLength = plan_ && plan_->rows.size() == plan->rows.size();
             plan_ = plan;
             const auto maker =
-                std::make_shared<const FrameMaker>(source_, vectors_, FlowOptions{.quality = shot->quality});
+                std::make_shared<const FrameMaker>(frames_, vectors_, FlowOptions{.quality = shot->quality});
             preview_.setShot(maker, plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
             if (sameShot && !sameLength)
                 player_.goTo((Rational(moment - timing->from) / timing->step()).round());
             chart_->setPlan(plan_, *timing);
-            gapView_->setShot(plan_, *timing, index->facts);
+            gapView_->setShot(plan_, *timing, frames_->facts());
         } else {
             plan_.reset();
             preview_.setShot(nullptr, nullptr);

@@ -60,6 +60,8 @@ class MainWindow : public QWidget {
     std::shared_ptr<VectorStore> vectors_;
     std::shared_ptr<FrameSource> source_; // of the current shot's media
     std::shared_ptr<const MediaIndex> sourceIndex_;
+    std::shared_ptr<ShotFrames> frames_; // source_ as interpreted
+    Interpretation framesInterpretation_;
     std::shared_ptr<const FramePlan> plan_;
     Workspace workspace_;
 

@@ -1,6 +1,7 @@
 #include "app/render_controller.h"
 
 #include "app/background_tasks.h"
+#include "core/media/interpreted_source.h"
 
 #include <chrono>
 
@@ -15,7 +16,8 @@ constexpr std::size_t renderCacheBytes = std::size_t{96} << 20; // reading goes 
 RenderController::~RenderController() = default; // the thread is asked to stop and joined
 
 void RenderController::start(const QString& shotName, FramePlan plan, std::shared_ptr<const MediaIndex> index,
-                             std::shared_ptr<VectorStore> vectors, FlowOptions flow, RenderOptions options) {
+                             const Interpretation& interpretation, std::shared_ptr<VectorStore> vectors,
+                             FlowOptions flow, RenderOptions options) {
     if (running_) return;
     running_ = true;
     failed_ = false;
@@ -27,7 +29,7 @@ void RenderController::start(const QString& shotName, FramePlan plan, std::share
     const auto target = QString::fromStdString(options.target.string());
     std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
     thread_ = std::jthread([this, generation, target, plan = std::move(plan), index = std::move(index),
-                            vectors = std::move(vectors), flow, options = std::move(options),
+                            interpretation, vectors = std::move(vectors), flow, options = std::move(options),
                             previous = std::move(previous)](const std::stop_token& stop) mutable {
         if (previous.joinable()) previous.join();
         const auto finish = [&](const QString& outcome, bool failure, std::optional<RenderReport> report) {
@@ -36,7 +38,9 @@ void RenderController::start(const QString& shotName, FramePlan plan, std::share
             });
         };
         try {
-            const FrameMaker maker(std::make_shared<FrameSource>(index, renderCacheBytes), vectors, flow);
+            const FrameMaker maker(
+                interpreted(std::make_shared<FrameSource>(index, renderCacheBytes), index, interpretation),
+                vectors, flow);
             RenderJob job(maker, std::move(plan), std::move(options));
             auto lastShown = std::chrono::steady_clock::now();
             const auto onProgress = [&](const RenderProgress& p) {

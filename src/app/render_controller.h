@@ -1,6 +1,7 @@
 // A render that goes on while the editor works.
 #pragma once
 
+#include "core/media/interpretation.h"
 #include "core/render/render_job.h"
 
 #include <QObject>
@@ -34,7 +35,8 @@ class RenderController : public QObject {
     [[nodiscard]] const std::optional<RenderReport>& report() const { return report_; }
 
     void start(const QString& shotName, FramePlan plan, std::shared_ptr<const MediaIndex> index,
-               std::shared_ptr<VectorStore> vectors, FlowOptions flow, RenderOptions options);
+               const Interpretation& interpretation, std::shared_ptr<VectorStore> vectors, FlowOptions flow,
+               RenderOptions options);
     void cancel();
     /// Forgets how the last render ended, once it no longer describes the shot.
     void forgetOutcome();

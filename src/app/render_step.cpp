@@ -131,7 +131,8 @@ void RenderStep::start() {
     if (target.extension().empty()) target += extension(format());
     try {
         const OutputFormat wanted = formatForTarget(target);
-        workspace_.render.start(QString::fromStdString(shot->name), *plan, media, vectors_,
+        workspace_.render.start(QString::fromStdString(shot->name), *plan, media,
+                                workspace_.document.currentInterpretation(), vectors_,
                                 {.quality = shot->quality},
                                 {target, wanted, workspace_.document.currentTiming()->outputRate});
     } catch (const Error& error) {

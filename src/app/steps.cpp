@@ -213,11 +213,11 @@ TrimStep::TrimStep(Workspace& workspace)
 
 void TrimStep::setFrames(ValueField& field, const QString& what, int kind, std::int64_t from,
                          std::int64_t to) {
-    const auto media = workspace_.document.currentMedia();
+    const auto media = workspace_.document.currentFacts();
     if (!media) return;
     apply(field, what, kind, [&](Timing t) {
-        if (from < 0 || to >= media->frames() || from > to)
-            throw Error("The trim can go from frame 0 to frame " + std::to_string(media->frames() - 1) +
+        if (from < 0 || to >= media->frames || from > to)
+            throw Error("The trim can go from frame 0 to frame " + std::to_string(media->frames - 1) +
                         ", and its first frame must not come after its last.");
         t.from = from;
         t.to = to;
@@ -241,8 +241,8 @@ QString TrimStep::refresh() {
     if (!timing) return {};
     in_->setShown(QString::number(timing->from));
     out_->setShown(QString::number(timing->to));
-    const auto media = workspace_.document.currentMedia();
-    count_->setText(tr("%1 of %2 source frames").arg(timing->sourceFrames()).arg(media->frames()));
+    const auto media = workspace_.document.currentFacts();
+    count_->setText(tr("%1 of %2 source frames").arg(timing->sourceFrames()).arg(media->frames));
     return tr("%1 to %2, %3 frames").arg(timing->from).arg(timing->to).arg(timing->sourceFrames());
 }
 

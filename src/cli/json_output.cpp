@@ -60,6 +60,37 @@ nlohmann::ordered_json toJson(const MediaFacts& f) {
             {"remark", f.remark}};
 }
 
+nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findings) {
+    nlohmann::ordered_json runs = nlohmann::ordered_json::array();
+    for (const CadenceRun& run : findings.cadence) {
+        nlohmann::ordered_json r{{"first", run.first}, {"last", run.last}, {"kind", name(run.kind)}};
+        if (run.kind != CadenceKind::progressive) r["order"] = run.topFirst ? "top" : "bottom";
+        if (run.kind == CadenceKind::pulldown32 || run.kind == CadenceKind::pulldown2332)
+            r["phase"] = run.phase;
+        r["evidence"] = run.evidence;
+        runs.push_back(std::move(r));
+    }
+    nlohmann::ordered_json proposals = nlohmann::ordered_json::array();
+    for (const Proposal& p : proposalsFor(index, findings, {}))
+        proposals.push_back({{"sentence", p.sentence}, {"action", p.action}});
+    return {{"frames", findings.frames},
+            {"summary", findings.describe()},
+            {"decided", findings.decided()},
+            {"cadence", runs},
+            {"breaks", findings.breaks()},
+            {"repeats", findings.repeats.frames},
+            {"heldFor", findings.repeats.heldFor},
+            {"cuts", findings.cuts},
+            {"proposals", proposals}};
+}
+
+std::string toText(const MediaIndex& index, const ShotFindings& findings) {
+    std::string text = "Measured: " + findings.describe() + '\n';
+    for (const Proposal& p : proposalsFor(index, findings, {}))
+        if (!p.sentence.empty()) text += p.sentence + '\n';
+    return text;
+}
+
 nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
     nlohmann::ordered_json counts;
     for (const FrameKind kind : kinds)

@@ -3,6 +3,8 @@
 #include "cli/interrupt.h"
 #include "cli/json_output.h"
 #include "cli/shot_arguments.h"
+#include "core/inspection/proposals.h"
+#include "core/media/interpreted_source.h"
 #include "core/media/library_messages.h"
 #include "core/render/render_job.h"
 
@@ -49,21 +51,59 @@ std::shared_ptr<MediaIndex> open(const std::filesystem::path& media, const std::
         stop));
 }
 
-void probe(const std::string& input, bool json, const std::stop_token& stop) {
+std::shared_ptr<const ShotFindings> inspect(const std::shared_ptr<const MediaIndex>& index,
+                                            const std::stop_token& stop) {
+    TerminalProgress line;
+    return std::make_shared<ShotFindings>(inspectShot(
+        index,
+        [&](double share) { line.show("Measuring " + std::to_string(static_cast<int>(share * 100)) + " %"); },
+        stop));
+}
+
+/// The shot's own interpretation, or what the pictures show when --as-measured asks for that; kept in the
+/// shot.
+const Interpretation& interpretationOf(const ShotArguments& arguments, Shot& shot,
+                                       const std::shared_ptr<const MediaIndex>& index,
+                                       const std::stop_token& stop) {
+    if (arguments.asMeasured)
+        shot.interpretation = measuredInterpretation(*index, *inspect(index, stop), shot.interpretation);
+    validate(shot.interpretation, index->frames());
+    return shot.interpretation;
+}
+
+void print(const nlohmann::ordered_json& json) {
+    std::cout << json.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << '\n';
+}
+
+void probe(const std::string& input, bool json, bool claimsOnly, const std::stop_token& stop) {
     const auto index = open(input, stop);
-    if (json)
-        std::cout << toJson(index->facts).dump(2, ' ', false, nlohmann::json::error_handler_t::replace)
-                  << '\n';
-    else
+    const auto findings = claimsOnly ? nullptr : inspect(index, stop);
+    if (json) {
+        auto out = toJson(index->facts);
+        if (findings) out["measured"] = toJson(*index, *findings);
+        print(out);
+    } else {
         std::cout << toText(index->facts);
+        if (findings) std::cout << toText(*index, *findings);
+    }
+}
+
+void scan(const std::string& input, bool json, const std::stop_token& stop) {
+    const auto index = open(input, stop);
+    const auto findings = inspect(index, stop);
+    if (json)
+        print(toJson(*index, *findings));
+    else
+        std::cout << toText(*index, *findings);
 }
 
 void plan(const ShotArguments& arguments, bool json, const std::stop_token& stop) {
     Shot shot = arguments.baseShot();
     const auto index = open(shot.media, stop);
-    const Timing timing = arguments.timing(shot, index->facts);
+    const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
+    const Timing timing = arguments.timing(shot, facts);
     if (arguments.method) shot.method = parseMethod(*arguments.method);
-    const FramePlan made = makePlan(timing, shot.method, index->frames());
+    const FramePlan made = makePlan(timing, shot.method, facts.frames);
     if (json)
         std::cout << toJson(timing, made).dump(1) << '\n';
     else
@@ -76,14 +116,16 @@ void render(const ShotArguments& arguments, const std::string& target, bool json
     const OutputFormat format = formatForTarget(target);
     refuseSourceAsTarget(shot.media, target);
     const auto index = open(shot.media, stop);
-    const Timing timing = arguments.timing(shot, index->facts);
+    const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
+    const Timing timing = arguments.timing(shot, facts);
     if (arguments.method) shot.method = parseMethod(*arguments.method);
     if (arguments.quality) shot.quality = parseFlowQuality(*arguments.quality);
 
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
-    const FrameMaker maker(std::make_shared<FrameSource>(index, cacheBytes),
-                           std::make_shared<VectorStore>(cacheBytes), {.quality = shot.quality});
-    RenderJob job(maker, makePlan(timing, shot.method, index->frames()), {target, format, timing.outputRate});
+    const FrameMaker maker(
+        interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation),
+        std::make_shared<VectorStore>(cacheBytes), {.quality = shot.quality});
+    RenderJob job(maker, makePlan(timing, shot.method, facts.frames), {target, format, timing.outputRate});
     try {
         const RenderReport report = [&] {
             TerminalProgress line;
@@ -98,7 +140,7 @@ void render(const ShotArguments& arguments, const std::string& target, bool json
                 stop);
         }();
         if (json)
-            std::cout << toJson(report).dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << '\n';
+            print(toJson(report));
         else
             std::cout << toText(report, target);
     } catch (const Cancelled&) {
@@ -125,6 +167,13 @@ int main(int argc, char** argv) {
         app.add_subcommand("probe", "What a shot is: rate, frame count, size, pixel format");
     probeCommand->add_option("SHOT", arguments.input, "Media file")->required();
     probeCommand->add_flag("--json", json, "Print JSON");
+    bool claimsOnly = false;
+    probeCommand->add_flag("--claims-only", claimsOnly, "What the file says, without decoding it to measure");
+
+    CLI::App* scanCommand =
+        app.add_subcommand("scan", "What the pictures show: scan, cadence, repeats, cuts");
+    scanCommand->add_option("SHOT", arguments.input, "Media file")->required();
+    scanCommand->add_flag("--json", json, "Print JSON");
 
     CLI::App* planCommand = app.add_subcommand("plan", "Which source frames make which output frame");
     planCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
@@ -159,7 +208,8 @@ int main(int argc, char** argv) {
     }
 
     try {
-        if (*probeCommand) probe(arguments.input, json, interrupt.token());
+        if (*probeCommand) probe(arguments.input, json, claimsOnly, interrupt.token());
+        if (*scanCommand) scan(arguments.input, json, interrupt.token());
         if (*planCommand) plan(arguments, json, interrupt.token());
         if (*renderCommand) render(arguments, target, json, interrupt.token());
         return done;

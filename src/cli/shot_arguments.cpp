@@ -18,6 +18,8 @@ void ShotArguments::addTo(CLI::App& command) {
     command.add_option("--to-rate", toRate, "Frame rate of the result: 25, 29.97 or 24000/1001");
     command.add_option("--from", from, "First source frame used, counted from 0");
     command.add_option("--to", to, "Last source frame used, included");
+    command.add_flag("--as-measured", asMeasured,
+                     "Undo fields, pulldown, varying times and rotation as the pictures show them");
     command.add_option("--method", method, "How in-betweens are made: sample, blend or flow (default flow)");
 }
 

@@ -19,6 +19,7 @@ struct ShotArguments {
     std::optional<std::string> speed, length, toRate, method, quality;
     std::optional<std::int64_t> from, to;
     bool everyFrame = false;
+    bool asMeasured = false;
     bool sameLength = false;
 
     /// Adds the options to a subcommand.

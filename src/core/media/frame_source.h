@@ -3,6 +3,7 @@
 
 #include "core/media/frame_decoder.h"
 #include "core/media/lru_cache.h"
+#include "core/media/shot_frames.h"
 
 #include <map>
 #include <memory>
@@ -18,23 +19,23 @@ namespace yarngap {
 ///
 ///     FrameSource source(std::make_shared<MediaIndex>(buildIndex(path)));
 ///     ImagePtr frame = source.frame(143);
-class FrameSource {
+class FrameSource final : public ShotFrames {
   public:
     static constexpr std::size_t defaultCacheBytes = std::size_t{384} << 20;
 
     explicit FrameSource(std::shared_ptr<const MediaIndex> index, std::size_t cacheBytes = defaultCacheBytes);
 
     /// Throws Error when neither the frame nor any near it can be decoded, Cancelled when stopped.
-    ImagePtr frame(std::int64_t n, const std::stop_token& stop = {});
+    ImagePtr frame(std::int64_t n, const std::stop_token& stop) override;
+    using ShotFrames::frame;
 
-    [[nodiscard]] const MediaFacts& facts() const { return index_->facts; }
-    [[nodiscard]] std::int64_t frames() const { return index_->frames(); }
+    [[nodiscard]] const MediaFacts& facts() const override { return index_->facts; }
     /// Content identity of the media: stays the same when the file is moved, changes when it is edited.
-    [[nodiscard]] const std::string& identity() const { return identity_; }
+    [[nodiscard]] const std::string& identity() const override { return identity_; }
     [[nodiscard]] std::size_t cachedBytes() const { return cache_.bytes(); }
 
     /// Frames met so far that were damaged or replaced, by source frame, each with a sentence.
-    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const;
+    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override;
 
   private:
     ImagePtr decode(std::int64_t n, const std::stop_token& stop);

@@ -206,6 +206,7 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
     index.numberPackets();
     if (index.facts.remark.empty() && demuxer.endedOnError())
         index.facts.remark = "The file ends early; all frames up to there are used.";
+    index.timeBase = Rational(demuxer.stream().time_base.num, demuxer.stream().time_base.den);
     measureRate(index, demuxer.stream().time_base);
     index.facts.frames = index.frames();
     index.facts.indexed = true;

@@ -1,6 +1,7 @@
 #include "core/project/project.h"
 
 #include "core/error.h"
+#include "core/project/interpretation_json.h"
 
 #include <nlohmann/json.hpp>
 
@@ -64,12 +65,14 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
             shot.method = parseMethod(method);
         if (const auto quality = text(json, "quality", where); !quality.empty())
             shot.quality = parseFlowQuality(quality);
+        if (const auto found = json.find("interpretation"); found != json.end())
+            shot.interpretation = readInterpretation(*found);
         validate({.sourceRate = Rate(), .outputRate = Rate(), .from = 0, .to = 0, .speed = shot.speed});
     } catch (const Error& error) {
         throw Error(where + ": " + error.what());
     }
-    shot.unknownFields =
-        leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality"});
+    shot.unknownFields = leftOver(
+        json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality", "interpretation"});
     return shot;
 }
 
@@ -100,6 +103,7 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     if (shot.outputRate) json["outputRate"] = shot.outputRate->toString();
     json["method"] = key(shot.method);
     json["quality"] = std::string(name(shot.quality));
+    if (!shot.interpretation.isDefault()) json["interpretation"] = writeInterpretation(shot.interpretation);
     return json;
 }
 
@@ -142,6 +146,17 @@ Timing Shot::timing(const Rate& sourceRate, std::int64_t mediaFrames) const {
     timing.from = std::clamp<std::int64_t>(from.value_or(0), 0, timing.to);
     timing.speed = speed;
     return timing;
+}
+
+void Shot::setInterpretation(const Interpretation& changed, std::int64_t framesBefore,
+                             std::int64_t framesAfter) {
+    const Rational scale(framesAfter, std::max<std::int64_t>(1, framesBefore));
+    const auto carried = [&](std::int64_t n) {
+        return std::clamp<std::int64_t>((Rational(n) * scale).round(), 0, framesAfter);
+    };
+    if (from) from = carried(*from);
+    if (to) to = std::max<std::int64_t>(from.value_or(0), carried(*to + 1) - 1); // the end of the last frame
+    interpretation = changed;
 }
 
 void Shot::setTiming(const Timing& timing, std::int64_t mediaFrames) {

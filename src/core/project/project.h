@@ -1,6 +1,7 @@
 // A project: the shots an editor works on and what is to become of each.
 #pragma once
 
+#include "core/media/interpretation.h"
 #include "core/motion/flow_estimator.h"
 #include "core/time/frame_plan.h"
 
@@ -22,10 +23,14 @@ struct Shot {
     std::optional<Rate> outputRate; ///< absent: the source's rate
     Method method = Method::flow;
     FlowQuality quality = FlowQuality::standard;
-    std::string unknownFields; ///< JSON object of fields of this shot that this version does not know
+    Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
+    std::string unknownFields;     ///< JSON object of fields of this shot that this version does not know
 
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
     [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
+    /// Takes over another interpretation. The trim keeps its moments: it is carried over in proportion.
+    void setInterpretation(const Interpretation& changed, std::int64_t framesBefore,
+                           std::int64_t framesAfter);
     /// Takes over trim, speed and rate.
     void setTiming(const Timing& timing, std::int64_t mediaFrames);
 

@@ -2,7 +2,7 @@
 // command line all come through here.
 #pragma once
 
-#include "core/media/frame_source.h"
+#include "core/media/shot_frames.h"
 #include "core/motion/vector_store.h"
 #include "core/synthesis/blend.h"
 #include "core/time/frame_plan.h"
@@ -33,7 +33,7 @@ struct RowInput {
 ///     MadeFrame frame = maker.make(plan.rows[143]);
 class FrameMaker {
   public:
-    FrameMaker(std::shared_ptr<FrameSource> source, std::shared_ptr<VectorStore> vectors, FlowOptions options)
+    FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors, FlowOptions options)
         : source_(std::move(source))
         , store_(std::move(vectors))
         , options_(options) {}
@@ -51,10 +51,10 @@ class FrameMaker {
 
     /// Key under which a made frame may be kept: equal exactly when media, frames, phase and settings are.
     [[nodiscard]] std::string contentKey(const PlanRow& row) const;
-    [[nodiscard]] FrameSource& source() const { return *source_; }
+    [[nodiscard]] ShotFrames& source() const { return *source_; }
 
   private:
-    std::shared_ptr<FrameSource> source_;
+    std::shared_ptr<ShotFrames> source_;
     std::shared_ptr<VectorStore> store_;
     FlowOptions options_;
 };

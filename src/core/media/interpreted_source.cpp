@@ -1,0 +1,136 @@
+#include "core/media/interpreted_source.h"
+
+#include "core/error.h"
+#include "core/media/deinterlacer.h"
+
+#include <algorithm>
+#include <cstring>
+
+namespace yarngap {
+
+namespace {
+
+template <typename Sample>
+void turnPlane(const Image& in, Image& out, int p, int degrees) {
+    const int w = out.plane(p).width;
+    const int h = out.plane(p).height;
+    for (int y = 0; y < h; ++y) {
+        const auto to = out.row<Sample>(p, y);
+        for (int x = 0; x < w; ++x) {
+            int fromX = w - 1 - x; // 180 degrees
+            int fromY = h - 1 - y;
+            if (degrees == 90) {
+                fromX = y;
+                fromY = w - 1 - x;
+            } else if (degrees == 270) {
+                fromX = h - 1 - y;
+                fromY = x;
+            }
+            to[static_cast<std::size_t>(x)] = in.row<Sample>(p, fromY)[static_cast<std::size_t>(fromX)];
+        }
+    }
+}
+
+/// Everything that changes pixels or numbering, as text.
+std::string fingerprint(const Interpretation& in, bool topFirst) {
+    std::string text = ":" + std::string(name(in.fields)) + (topFirst ? "t" : "b") +
+                       (in.evenTimes ? "e" : "") + std::to_string(in.rotation);
+    for (const PulldownRun& run : in.pulldown)
+        text += ',' + std::to_string(run.first) + '-' + std::to_string(run.last) + '/' +
+                std::to_string(static_cast<int>(run.kind)) + (run.topFirst ? "t" : "b") +
+                std::to_string(run.phase);
+    return text;
+}
+
+} // namespace
+
+Image weave(const Image& top, const Image& bottom) {
+    if (top.width() != bottom.width() || top.height() != bottom.height() || top.layout() != bottom.layout())
+        throw Error("Fields of different size or pixel format cannot be woven into one frame.");
+    Image out = top;
+    for (int p = 0; p < out.planeCount(); ++p) {
+        Image::Plane& plane = out.plane(p);
+        const Image::Plane& from = bottom.plane(p);
+        for (int y = 1; y < plane.height; y += 2) {
+            const std::size_t at = plane.stride * static_cast<std::size_t>(y);
+            std::memcpy(plane.bytes.data() + at, from.bytes.data() + at, plane.stride);
+        }
+    }
+    return out;
+}
+
+Image turned(const Image& image, int degrees) {
+    PixelLayout layout = image.layout();
+    const bool across = degrees % 180 != 0;
+    if (across) std::swap(layout.chromaShiftX, layout.chromaShiftY);
+    Image out(across ? image.height() : image.width(), across ? image.width() : image.height(), layout);
+    for (int p = 0; p < out.planeCount(); ++p) {
+        if (layout.bytesPerSample() == 1)
+            turnPlane<std::uint8_t>(image, out, p, degrees);
+        else
+            turnPlane<std::uint16_t>(image, out, p, degrees);
+    }
+    return out;
+}
+
+InterpretedSource::InterpretedSource(std::shared_ptr<FrameSource> coded,
+                                     const std::shared_ptr<const MediaIndex>& index,
+                                     const Interpretation& interpretation, std::size_t cacheBytes)
+    : coded_(std::move(coded))
+    , facts_(interpretedFacts(*index, interpretation))
+    , recipes_(recipesFor(*index, interpretation))
+    , topFirst_(interpretation.topFirst.value_or(index->facts.scan != Scan::bottomFieldFirst))
+    , rotation_(interpretation.rotation)
+    , identity_(coded_->identity() + fingerprint(interpretation, topFirst_))
+    , cache_(cacheBytes) {
+    facts_.frames = static_cast<std::int64_t>(recipes_.size());
+}
+
+ImagePtr InterpretedSource::frame(std::int64_t n, const std::stop_token& stop) {
+    const FrameRecipe& recipe = recipes_.at(static_cast<std::size_t>(n));
+    if (recipe.kind == FrameRecipe::Kind::coded && rotation_ == 0) return coded_->frame(recipe.top, stop);
+    if (auto hit = cache_.find(n)) return *hit;
+    ImagePtr image = std::make_shared<Image>(make(recipe, stop));
+    cache_.insert(n, image, image->byteCount());
+    return image;
+}
+
+Image InterpretedSource::make(const FrameRecipe& recipe, const std::stop_token& stop) {
+    Image image;
+    switch (recipe.kind) {
+    case FrameRecipe::Kind::coded:
+        image = *coded_->frame(recipe.top, stop);
+        break;
+    case FrameRecipe::Kind::woven:
+        image = weave(*coded_->frame(recipe.top, stop), *coded_->frame(recipe.bottom, stop));
+        break;
+    case FrameRecipe::Kind::field: {
+        const ImagePtr before = coded_->frame(std::max<std::int64_t>(0, recipe.top - 1), stop);
+        const ImagePtr now = coded_->frame(recipe.top, stop);
+        const ImagePtr after = coded_->frame(std::min(coded_->frames() - 1, recipe.top + 1), stop);
+        image = deinterlace(*before, *now, *after, topFirst_, recipe.second);
+        break;
+    }
+    }
+    return rotation_ == 0 ? image : turned(image, rotation_);
+}
+
+std::map<std::int64_t, std::string> InterpretedSource::troubles() const {
+    std::map<std::int64_t, std::string> out;
+    const auto coded = coded_->troubles();
+    if (coded.empty()) return out;
+    for (std::size_t n = 0; n < recipes_.size(); ++n)
+        for (const std::int64_t frame : {recipes_[n].top, recipes_[n].bottom})
+            if (const auto it = coded.find(frame); it != coded.end())
+                out.try_emplace(static_cast<std::int64_t>(n), it->second);
+    return out;
+}
+
+std::shared_ptr<ShotFrames> interpreted(const std::shared_ptr<FrameSource>& coded,
+                                        const std::shared_ptr<const MediaIndex>& index,
+                                        const Interpretation& interpretation) {
+    if (interpretation.isDefault()) return coded;
+    return std::make_shared<InterpretedSource>(coded, index, interpretation);
+}
+
+} // namespace yarngap
