@@ -24,6 +24,7 @@ struct State {
 };
 
 constexpr double breakCost = 4.0;
+constexpr double strangerCost = 0.3; // about what a frame in its place misses by
 constexpr std::array<Look, 5> cycle32{
     {{0, 1, 1, 0}, {0, 1, 1, 0}, {1, 0, 1, 1}, {0.8, 0, 1, 0}, {0, 0, 1, -1}}};
 constexpr std::array<Look, 5> cycle2332{
@@ -117,24 +118,23 @@ std::vector<CadenceRun> trackCadence(std::span<const FrameMetrics> frames) {
     for (std::size_t n = 0; n < frames.size(); ++n) {
         const Seen seen = n == 0 ? Seen{} : lookAt(frames[n]); // the first frame has none before it
         weights[n] = seen.weight;
-        if (n > 0) {
-            const auto best = std::min_element(cost.begin(), cost.end());
-            const auto bestState = static_cast<std::uint8_t>(best - cost.begin());
-            std::fill(nextCost.begin(), nextCost.end(), *best + breakCost);
-            std::uint8_t* back = from.data() + n * count;
-            std::fill_n(back, count, bestState);
-            for (std::size_t s = 0; s < count; ++s) {
-                const auto to = static_cast<std::size_t>(states[s].next);
-                if (cost[s] <= nextCost[to]) {
-                    nextCost[to] = cost[s];
-                    back[to] = static_cast<std::uint8_t>(s);
-                }
+        if (n == 0) continue;
+        // Within its cycle a frame must look its part. The first frame after a break has a stranger before
+        // it, which tells nothing.
+        const auto best = std::min_element(cost.begin(), cost.end());
+        std::fill(nextCost.begin(), nextCost.end(), *best + breakCost + strangerCost * seen.weight);
+        std::uint8_t* back = from.data() + n * count;
+        std::fill_n(back, count, static_cast<std::uint8_t>(best - cost.begin()));
+        for (std::size_t s = 0; s < count; ++s) {
+            const auto to = static_cast<std::size_t>(states[s].next);
+            const double onwards =
+                cost[s] + (seen.weight > 0 ? seen.weight * misfit(seen.look, states[to].look) : 0);
+            if (onwards <= nextCost[to]) {
+                nextCost[to] = onwards;
+                back[to] = static_cast<std::uint8_t>(s);
             }
-            std::swap(cost, nextCost);
         }
-        if (seen.weight > 0)
-            for (std::size_t s = 0; s < count; ++s)
-                cost[s] += seen.weight * misfit(seen.look, states[s].look);
+        std::swap(cost, nextCost);
     }
 
     std::vector<std::uint8_t> path(frames.size());
