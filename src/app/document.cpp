@@ -47,7 +47,12 @@ Document::Document(QObject* parent)
     connect(&media_, &MediaLibrary::changed, this, [this](const QString& path) {
         Q_EMIT mediaChanged();
         const Shot* shot = current();
-        if (shot && QString::fromStdString(shot->media.string()) == path) Q_EMIT currentChanged();
+        if (!shot || QString::fromStdString(shot->media.string()) != path) return;
+        // What is measured of a file that is ready changes no plan and no picture.
+        const auto& index = media_.state(shot->media).index;
+        if (index && index == announced_) return;
+        announced_ = index;
+        Q_EMIT currentChanged();
     });
     connect(&undo_, &QUndoStack::cleanChanged, this, &Document::fileChanged);
 }

@@ -80,6 +80,8 @@ class Document : public QObject {
 
     Project project_;
     mutable std::optional<KnownFacts> known_;
+    std::shared_ptr<const MediaIndex>
+        announced_; // index of the current media when currentChanged last told of it
     QString file_;
     int current_ = -1;
     QUndoStack undo_;

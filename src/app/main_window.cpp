@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 
+#include "app/footage_step.h"
 #include "app/theme.h"
 #include "core/error.h"
 #include "core/media/interpreted_source.h"
@@ -104,6 +105,7 @@ MainWindow::MainWindow(QWidget* parent)
         render_.forgetOutcome();
         rebuild();
     });
+    connect(&document_, &Document::mediaChanged, this, &MainWindow::refreshSteps);
     connect(&document_, &Document::shotsChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::trouble, this, &MainWindow::showTrouble);
@@ -262,6 +264,7 @@ void MainWindow::rebuild() {
     const auto timing = document_.currentTiming();
     try {
         if (index && timing) {
+            document_.media().measure(shot->media);
             if (index != sourceIndex_) {
                 sourceIndex_ = index;
                 source_ = std::make_shared<FrameSource>(index, std::size_t{192} << 20);

@@ -1,5 +1,6 @@
 #include "app/media_library.h"
 
+#include "core/background_priority.h"
 #include "core/error.h"
 
 #include <chrono>
@@ -83,6 +84,34 @@ void MediaLibrary::open(const std::filesystem::path& path) {
         }
     });
     Q_EMIT changed(key);
+}
+
+void MediaLibrary::measure(const std::filesystem::path& path) {
+    const QString key = keyOf(path);
+    const auto it = states_.find(key);
+    if (it == states_.end() || !it->index || it->measured >= 0) return;
+    it->measured = 0;
+    measuring_.run([this, key, index = it->index](const std::stop_token& stop) {
+        yieldToInterface();
+        auto lastShown = std::chrono::steady_clock::now();
+        try {
+            const auto findings = std::make_shared<const ShotFindings>(inspectShot(
+                index,
+                [&](double share) {
+                    const auto now = std::chrono::steady_clock::now();
+                    if (now - lastShown < std::chrono::milliseconds(250)) return;
+                    lastShown = now;
+                    update(key, [share](MediaState& s) { s.measured = share; });
+                },
+                stop));
+            update(key, [findings](MediaState& s) {
+                s.measured = 1;
+                s.findings = findings;
+            });
+        } catch (const std::exception&) {
+            // Cancelled, or the file went away: reading its frames tells that where it matters.
+        }
+    });
 }
 
 void MediaLibrary::openFirstPicture(const QString& path) {

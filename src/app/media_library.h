@@ -3,6 +3,7 @@
 
 #include "app/background_tasks.h"
 #include "core/image/rgb_picture.h"
+#include "core/inspection/shot_findings.h"
 #include "core/media/frame_source.h"
 
 #include <QHash>
@@ -23,6 +24,8 @@ struct MediaState {
     double progress = 0;                     ///< of indexing
     QString trouble;                         ///< sentence when failed
     std::shared_ptr<const MediaIndex> index; ///< when ready
+    double measured = -1;                    ///< share of the pictures measured, below 0 before that began
+    std::shared_ptr<const ShotFindings> findings; ///< once all are
 };
 
 /// Opens each file once. First pictures of all files come before any index, so that something is on screen
@@ -34,6 +37,8 @@ class MediaLibrary : public QObject {
 
     /// Starts opening `path` unless that was done; see `changed`.
     void open(const std::filesystem::path& path);
+    /// Starts measuring the pictures of `path`, which is ready, unless that was done.
+    void measure(const std::filesystem::path& path);
     [[nodiscard]] const MediaState& state(const std::filesystem::path& path) const;
 
   Q_SIGNALS:
@@ -45,7 +50,8 @@ class MediaLibrary : public QObject {
     void update(const QString& path, Change change);
 
     QHash<QString, MediaState> states_;
-    BackgroundTasks tasks_; // last: stops before the states go
+    BackgroundTasks measuring_; // apart, since it takes long and nothing waits for it
+    BackgroundTasks tasks_;     // last: both stop before the states go
 };
 
 /// A screen picture as QImage.

@@ -1,3 +1,4 @@
+#include "app/step_layout.h"
 #include "app/steps.h"
 
 #include "core/error.h"
@@ -17,10 +18,6 @@ namespace {
 
 constexpr std::initializer_list<OutputFormat> formats{OutputFormat::ffv1Mkv, OutputFormat::h264Mp4,
                                                       OutputFormat::proresMov, OutputFormat::pngSequence};
-
-QString text(std::string_view s) {
-    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-}
 
 QString duration(double seconds) {
     const auto s = static_cast<int>(std::lround(seconds));

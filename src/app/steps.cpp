@@ -1,5 +1,6 @@
 #include "app/steps.h"
 
+#include "app/step_layout.h"
 #include "app/theme.h"
 #include "core/error.h"
 #include "core/time/timecode.h"
@@ -18,59 +19,10 @@ namespace {
 // Kinds of edits that merge into one step of undo while they follow each other.
 enum EditKind { editSpeed = 1, editFactor, editFrames, editSeconds, editTimecode, editIn, editOut };
 
-QString text(std::string_view s) {
-    return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size()));
-}
-
-QVBoxLayout* bodyLayout(QWidget* body) {
-    auto* layout = new QVBoxLayout(body);
-    layout->setContentsMargins(10, 2, 10, 8);
-    layout->setSpacing(6);
-    return layout;
-}
-
-/// A field under its caption.
-QWidget* captioned(const QString& caption, QWidget* field) {
-    auto* box = new QWidget;
-    auto* layout = new QVBoxLayout(box);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(2);
-    auto* label = faintLabel(caption);
-    label->setBuddy(field);
-    layout->addWidget(label);
-    layout->addWidget(field);
-    return box;
-}
-
-QLabel* problemLabel() {
-    auto* label = new QLabel;
-    label->setProperty("role", "error");
-    label->setWordWrap(true);
-    label->hide();
-    return label;
-}
-
-void showProblem(QLabel* label, const QString& sentence) {
-    label->setText(sentence);
-    label->setVisible(!sentence.isEmpty());
-}
-
-std::string bare(const QString& typed, std::initializer_list<const char*> units) {
-    QString t = typed.trimmed();
-    t.remove(QChar(0x00D7));
-    for (const char* unit : units)
-        t.remove(QLatin1String(unit), Qt::CaseInsensitive);
-    return t.trimmed().replace(QLatin1Char(','), QLatin1Char('.')).toStdString();
-}
-
 std::int64_t wholeNumber(const QString& typed, std::initializer_list<const char*> units) {
     const Rational value = Rational::parse(bare(typed, units));
     if (value.den() != 1) throw Error("A frame number is a whole number.");
     return value.num();
-}
-
-QString seconds(const Rational& value) {
-    return QString::number(value.toDouble(), 'f', 3) + QStringLiteral(" s");
 }
 
 } // namespace
@@ -87,75 +39,6 @@ void StepBody::apply(ValueField& field, const QString& what, int kind,
     } catch (const Error& error) {
         field.refuse(QString::fromStdString(error.what()));
     }
-}
-
-// ---- Footage
-
-FootageStep::FootageStep(Workspace& workspace)
-    : StepBody(workspace)
-    , facts_(new QLabel)
-    , remark_(problemLabel())
-    , progress_(new QProgressBar) {
-    auto* layout = bodyLayout(this);
-    facts_->setTextFormat(Qt::RichText);
-    facts_->setWordWrap(true);
-    facts_->setObjectName(QStringLiteral("footageFacts"));
-    progress_->setTextVisible(false);
-    progress_->setAccessibleName(tr("Indexing"));
-    layout->addWidget(facts_);
-    layout->addWidget(progress_);
-    layout->addWidget(remark_);
-}
-
-QString FootageStep::refresh() {
-    const Shot* shot = workspace_.document.current();
-    if (!shot) return {};
-    const MediaState& state = workspace_.document.media().state(shot->media);
-    progress_->setVisible(state.stage == MediaState::Stage::opening ||
-                          state.stage == MediaState::Stage::indexing);
-    progress_->setValue(static_cast<int>(state.progress * 100));
-    if (state.stage == MediaState::Stage::failed) {
-        facts_->hide();
-        showProblem(remark_, state.trouble);
-        return tr("cannot be read");
-    }
-    facts_->show();
-    if (state.stage == MediaState::Stage::opening) {
-        facts_->setText(tr("Opening…"));
-        showProblem(remark_, {});
-        return tr("opening");
-    }
-    const MediaFacts& f = state.facts;
-    const bool ready = state.stage == MediaState::Stage::ready;
-    QString rows;
-    const auto row = [&](const QString& name, const QString& value) {
-        rows += QStringLiteral("<tr><td style='color:#6A6760; padding-right:10px'>%1</td><td>%2</td></tr>")
-                    .arg(name, value.toHtmlEscaped());
-    };
-    row(tr("Rate"), tr("%1 fps (%2)%3")
-                        .arg(text(f.rate.display()), text(f.rate.toString()),
-                             f.constantRate ? QString() : tr(", timestamps vary")));
-    row(tr("Frames"), ready ? tr("%1 · %2").arg(f.frames).arg(seconds(f.seconds())) : tr("counting…"));
-    row(tr("Scan"), text(name(f.scan)));
-    row(tr("Picture"),
-        tr("%1 × %2").arg(f.width).arg(f.height) +
-            (f.pixelAspect == Rational(1) ? QString()
-                                          : tr(", pixels %1").arg(text(f.pixelAspect.toString()))));
-    row(tr("Samples"),
-        text(f.layout.describe()) + (f.colour.fullRange ? tr(", full range") : tr(", limited range")));
-    row(tr("Codec"), text(f.codec) + tr(" in ") + text(f.container).section(QLatin1Char(','), 0, 0));
-    row(tr("Sound"), f.hasSound ? tr("yes, not rendered yet") : tr("none"));
-    if (f.rotation != 0) row(tr("Turned"), tr("%1°, shown as coded").arg(f.rotation));
-    row(tr("File"), text(f.path.filename().string()));
-    facts_->setText(
-        QStringLiteral("<table cellspacing='0' cellpadding='1' style='font-size:12px'>%1</table>").arg(rows));
-    facts_->setToolTip(text(f.path.string()));
-    showProblem(remark_, text(f.remark));
-    return tr("%1 fps, %2, %3 bit")
-        .arg(text(f.rate.display()), f.scan == Scan::unknown
-                                         ? tr("scan unknown")
-                                         : text(name(f.scan)).section(QLatin1Char(','), 0, 0))
-        .arg(f.layout.depth);
 }
 
 // ---- Trim

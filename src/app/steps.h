@@ -45,18 +45,6 @@ class StepBody : public QWidget {
     Workspace& workspace_;
 };
 
-class FootageStep : public StepBody {
-    Q_OBJECT
-  public:
-    explicit FootageStep(Workspace& workspace);
-    QString refresh() override;
-
-  private:
-    QLabel* facts_;
-    QLabel* remark_;
-    QProgressBar* progress_;
-};
-
 class TrimStep : public StepBody {
     Q_OBJECT
   public:
