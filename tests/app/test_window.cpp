@@ -3,8 +3,10 @@
 
 #include "app/main_window.h"
 #include "app/theme.h"
+#include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/film.h"
 
 #include <QApplication>
 #include <QComboBox>
@@ -382,6 +384,53 @@ class TestWindow : public QObject {
             }
         QTRY_COMPARE(window_->document().project().shots.size(), std::size_t{2});
         QCOMPARE(window_->document().file(), file);
+    }
+
+    void pulldownIsFoundAndRemovedWithOneButton() {
+        const QString clip = clips_.path(QStringLiteral("transfer.mkv"));
+        const auto writer = openWriter({.target = clip.toStdString(),
+                                        .format = OutputFormat::ffv1Mkv,
+                                        .rate = Rate(30000, 1001),
+                                        .width = 320,
+                                        .height = 144,
+                                        .layout = {.model = ColourModel::grey},
+                                        .colour = {},
+                                        .pixelAspect = 1});
+        for (std::int64_t n = 0; n < 40; ++n) {
+            const FieldMoments at = pulldown32(n, 0, true);
+            writer->write(drawFields(pan(3, 1), at.top, at.bottom, 320, 144));
+        }
+        writer->finish();
+        open(clip);
+        openStep("footageStep");
+        const auto offered = [this]() -> QPushButton* {
+            for (auto* button : window_->findChildren<QPushButton*>())
+                if (button->isVisible() && button->text() == QStringLiteral("Remove pulldown")) return button;
+            return nullptr;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(offered() != nullptr, 20'000);
+        QVERIFY(
+            find<QLabel>("footageFacts")->text().contains(QStringLiteral("3:2 pulldown, top field first")));
+        QCOMPARE(window_->plan()->rows.size(), std::size_t{40});
+        click(offered());
+        QCOMPARE(window_->plan()->rows.size(), std::size_t{32}); // four film frames of five
+        QVERIFY(find<StepCard>("footageStep")
+                    ->outcome()
+                    .contains(QStringLiteral("23.976 fps, pulldown removed")));
+        QVERIFY(offered() == nullptr);
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->gapView().stage().isStale(), 20'000);
+        openStep("timingStep");
+        QCOMPARE(shown("framesField"), QStringLiteral("32 f"));
+        window_->setFocus();
+        key(Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(window_->plan()->rows.size(), std::size_t{40});
+        // By hand, too: the same frames at another rate.
+        openStep("footageStep");
+        typeInto("footageRateField", QStringLiteral("25"));
+        QVERIFY(find<StepCard>("footageStep")->outcome().startsWith(QStringLiteral("25 fps")));
+        click(find<QPushButton>("asFileButton"));
+        QVERIFY(find<StepCard>("footageStep")->outcome().startsWith(QStringLiteral("29.97 fps")));
+        QVERIFY(!find<QPushButton>("asFileButton")->isVisible());
     }
 
     void zoomShowsTheShotsOwnPixels() {

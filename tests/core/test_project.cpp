@@ -51,6 +51,17 @@ class TestProject : public QObject {
         shot.outputRate = Rate(24000, 1001);
         shot.method = Method::blend;
         shot.quality = FlowQuality::thorough;
+        shot.interpretation.rate = Rate(25, 1);
+        shot.interpretation.fields = FieldUse::removePulldown;
+        shot.interpretation.topFirst = false;
+        shot.interpretation.pulldown = {{0, 47, PulldownRun::Kind::pulldown32, false, 3},
+                                        {48, 60, PulldownRun::Kind::pulldown2332, true, 0},
+                                        {61, 70, PulldownRun::Kind::fields, true, 0}};
+        shot.interpretation.evenTimes = true;
+        shot.interpretation.pixelAspect = Rational(10, 11);
+        shot.interpretation.fullRange = true;
+        shot.interpretation.matrix = 9;
+        shot.interpretation.rotation = 270;
         project.shots = {shot, shotOf("/elsewhere/fox.mp4")};
         const auto file = dir_.filePath(QStringLiteral("film.yarngap"));
         saveProject(project, file.toStdString());
@@ -73,6 +84,18 @@ class TestProject : public QObject {
         QVERIFY(saved.contains("\"1/4\""));
     }
 
+    void anotherInterpretationKeepsTheMomentsOfTheTrim() {
+        Shot shot = shotOf("/x.mkv");
+        shot.from = 10;
+        shot.to = 59;
+        shot.setInterpretation({}, 100, 80); // pulldown removed: four frames of five
+        QCOMPARE(shot.from, std::optional<std::int64_t>(8));
+        QCOMPARE(shot.to, std::optional<std::int64_t>(47));
+        shot.setInterpretation({}, 80, 160); // twice the frames
+        QCOMPARE(shot.from, std::optional<std::int64_t>(16));
+        QCOMPARE(shot.to, std::optional<std::int64_t>(95));
+    }
+
     void newerVersionsAreRefused() {
         QVERIFY(refusal(R"({"yarngap":2})").contains(QStringLiteral("newer version")));
     }
@@ -85,6 +108,14 @@ class TestProject : public QObject {
         QTest::newRow("other JSON") << QByteArray("[1,2,3]");
         QTest::newRow("no version") << QByteArray("{}");
         QTest::newRow("version of another kind") << QByteArray(R"({"yarngap":"1"})");
+        for (const char* wrong :
+             {R"("rate":"0")", R"("fields":"odd")", R"("order":1)", R"("pulldown":[[0,1,"3:2","top"]])",
+              R"("pulldown":[[0,1,"3:2","top",7]])", R"("pulldown":[[-1,1,"3:2","top",0]])",
+              R"("evenTimes":"yes")", R"("pixelAspect":"0")", R"("range":"wide")", R"("matrix":99)",
+              R"("rotation":45)", R"("rotation":1e300)"})
+            QTest::newRow(wrong) << QByteArray(
+                                        R"({"yarngap":1,"shots":[{"media":"x.mkv","interpretation":{)") +
+                                        wrong + "}}]}";
         QTest::newRow("shots of another kind") << QByteArray(R"({"yarngap":1,"shots":{"a":1}})");
         QTest::newRow("shot of another kind") << QByteArray(R"({"yarngap":1,"shots":[7]})");
         QTest::newRow("no media") << QByteArray(R"({"yarngap":1,"shots":[{}]})");

@@ -24,7 +24,7 @@ struct State {
 };
 
 constexpr double breakCost = 4.0;
-constexpr double strangerCost = 0.3; // about what a frame in its place misses by
+constexpr double strangerCost = 0.2; // about what a frame in its place misses by otherwise
 constexpr std::array<Look, 5> cycle32{
     {{0, 1, 1, 0}, {0, 1, 1, 0}, {1, 0, 1, 1}, {0.8, 0, 1, 0}, {0, 0, 1, -1}}};
 constexpr std::array<Look, 5> cycle2332{
@@ -62,10 +62,31 @@ std::vector<State> allStates() {
 /// A frame as a Look, and how much it tells, 0 to 1.
 struct Seen {
     Look look{};
+    double combed = 0; // own combing, without trust in the frame before
     double weight = 0;
 };
 
-Seen lookAt(const FrameMetrics& m) {
+/// How combed frame n is beside the frames within two of it, 0 to 1: a frame after an edit may comb less than
+/// the weaves across the edit do, and is combed all the same.
+double combedBesideOthers(std::span<const FrameMetrics> frames, std::size_t n) {
+    const std::size_t first = std::max<std::size_t>(n, 3) - 2; // frame 0 has no weaves
+    const std::size_t last = std::min(frames.size() - 1, n + 2);
+    double clean = std::numeric_limits<double>::max();
+    std::vector<double> most;
+    for (std::size_t i = first; i <= last; ++i) {
+        const FrameMetrics& m = frames[i];
+        clean = std::min({clean, m.combOwn, m.combTopOnBefore, m.combBottomOnBefore});
+        most.push_back(std::max({m.combOwn, m.combTopOnBefore, m.combBottomOnBefore}));
+    }
+    if (most.empty()) return 0;
+    const auto middle = most.begin() + static_cast<std::ptrdiff_t>(most.size() / 2);
+    std::nth_element(most.begin(), middle, most.end());
+    const double share = (frames[n].combOwn - clean) / std::max(0.05, *middle - clean);
+    return std::clamp((share - 0.35) / 0.35, 0.0, 1.0);
+}
+
+Seen lookAt(std::span<const FrameMetrics> frames, std::size_t n) {
+    const FrameMetrics& m = frames[n];
     const double least = std::min({m.combOwn, m.combTopOnBefore, m.combBottomOnBefore});
     const double most = std::max({m.combOwn, m.combTopOnBefore, m.combBottomOnBefore});
     const double spread = most - least;
@@ -73,6 +94,7 @@ Seen lookAt(const FrameMetrics& m) {
     if (spread <= 0 || m.movingShare <= 0) return seen;
     seen.look = {(m.combOwn - least) / spread, (m.combTopOnBefore - least) / spread,
                  (m.combBottomOnBefore - least) / spread, 0};
+    seen.combed = std::max(seen.look.own, combedBesideOthers(frames, n));
     const double change = m.topChange + m.bottomChange;
     if (change > 0) seen.look.repeated = std::clamp((m.bottomChange - m.topChange) / change, -1.0, 1.0);
     seen.weight = std::clamp((spread / (most + 0.05) - 0.08) / 0.25, 0.0, 1.0);
@@ -116,13 +138,16 @@ std::vector<CadenceRun> trackCadence(std::span<const FrameMetrics> frames) {
     std::vector<double> weights(frames.size());
     std::vector<double> nextCost(count);
     for (std::size_t n = 0; n < frames.size(); ++n) {
-        const Seen seen = n == 0 ? Seen{} : lookAt(frames[n]); // the first frame has none before it
+        const Seen seen = n == 0 ? Seen{} : lookAt(frames, n); // the first frame has none before it
         weights[n] = seen.weight;
         if (n == 0) continue;
         // Within its cycle a frame must look its part. The first frame after a break has a stranger before
         // it, which tells nothing.
         const auto best = std::min_element(cost.begin(), cost.end());
-        std::fill(nextCost.begin(), nextCost.end(), *best + breakCost + strangerCost * seen.weight);
+        for (std::size_t s = 0; s < count; ++s) {
+            const double own = seen.combed - states[s].look.own;
+            nextCost[s] = *best + breakCost + seen.weight * (strangerCost + own * own);
+        }
         std::uint8_t* back = from.data() + n * count;
         std::fill_n(back, count, static_cast<std::uint8_t>(best - cost.begin()));
         for (std::size_t s = 0; s < count; ++s) {
