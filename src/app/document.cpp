@@ -154,6 +154,75 @@ void Document::removeCurrent() {
     undo_.push(new ShotsCommand(*this, text, std::move(shots), next, 0));
 }
 
+void Document::renameCurrent(const QString& name) {
+    const QString trimmed = name.trimmed();
+    if (!current() || trimmed.isEmpty()) return;
+    Shot changed = *current();
+    changed.name = trimmed.toStdString();
+    edit(tr("rename to %1").arg(trimmed), changed);
+    Q_EMIT shotsChanged();
+}
+
+void Document::duplicateCurrent() {
+    if (!current()) return;
+    std::vector<Shot> shots = project_.shots;
+    Shot copy = *current();
+    const std::string stem = copy.name;
+    const auto taken = [&] {
+        return std::any_of(shots.begin(), shots.end(), [&](const Shot& s) { return s.name == copy.name; });
+    };
+    for (int number = 2; taken(); ++number)
+        copy.name = stem + ' ' + std::to_string(number);
+    shots.insert(shots.begin() + current_ + 1, copy);
+    undo_.push(new ShotsCommand(*this, tr("duplicate %1").arg(QString::fromStdString(stem)), std::move(shots),
+                                current_ + 1, 0));
+}
+
+void Document::moveCurrent(int places) {
+    if (!current()) return;
+    const int to = std::clamp(current_ + places, 0, static_cast<int>(project_.shots.size()) - 1);
+    if (to == current_) return;
+    std::vector<Shot> shots = project_.shots;
+    Shot moved = shots[static_cast<std::size_t>(current_)];
+    shots.erase(shots.begin() + current_);
+    shots.insert(shots.begin() + to, moved);
+    undo_.push(new ShotsCommand(*this, tr("move %1").arg(QString::fromStdString(moved.name)),
+                                std::move(shots), to, 0));
+}
+
+void Document::relinkCurrent(const QString& file, bool anyway) {
+    if (!current()) return;
+    files_.run([this, file, anyway, before = *current()](const std::stop_token& stop) {
+        try {
+            const std::string found = mediaIdentity(buildIndex(file.toStdString(), {}, stop));
+            postTo(this, [this, file, anyway, before, found] {
+                const auto name = QString::fromStdString(before.name);
+                if (!anyway && !before.identity.empty() && before.identity != found) {
+                    Q_EMIT otherContent(
+                        file,
+                        tr("%1 holds other pictures than the file that %2 was made with.").arg(file, name));
+                    return;
+                }
+                std::vector<Shot> shots = project_.shots;
+                bool changed = false;
+                for (Shot& shot : shots) // every treatment of the file that was lost
+                    if (shot.media == before.media) {
+                        shot.media = shotOf(file.toStdString()).media;
+                        shot.identity = found;
+                        changed = true;
+                    }
+                if (changed)
+                    undo_.push(new ShotsCommand(*this, tr("find %1 again").arg(name), std::move(shots),
+                                                current_, 0));
+                Q_EMIT currentChanged();
+            });
+        } catch (const Cancelled&) {
+        } catch (const std::exception& error) {
+            postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+        }
+    });
+}
+
 void Document::edit(const QString& text, const Shot& changed, int kind) {
     if (!current() || changed == *current()) return;
     std::vector<Shot> shots = project_.shots;
@@ -198,6 +267,22 @@ void Document::openProject(const QString& file, bool discard) {
     });
 }
 
+void Document::recoverProject(const QString& copy, const QString& origin) {
+    files_.run([this, copy, origin](const std::stop_token&) {
+        try {
+            const Project project = loadProject(copy.toStdString());
+            postTo(this, [this, project, copy, origin] {
+                replaceProject(project, origin);
+                undo_.resetClean();
+                Q_EMIT fileChanged();
+                Q_EMIT recovered(copy);
+            });
+        } catch (const std::exception& error) {
+            postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+        }
+    });
+}
+
 void Document::replaceProject(const Project& project, const QString& file) {
     project_ = project;
     file_ = file;
@@ -209,7 +294,11 @@ void Document::replaceProject(const Project& project, const QString& file) {
 
 void Document::save(const QString& file) {
     // The state that is written is the one now; edits made meanwhile stay unsaved.
-    files_.run([this, file, project = project_, step = undo_.index()](const std::stop_token&) {
+    Project written = project_;
+    for (Shot& shot : written.shots)
+        if (const MediaState& state = media_.state(shot.media); !state.identity.empty())
+            shot.identity = state.identity;
+    files_.run([this, file, project = std::move(written), step = undo_.index()](const std::stop_token&) {
         try {
             saveProject(project, file.toStdString());
             postTo(this, [this, file, step] {

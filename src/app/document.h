@@ -44,6 +44,14 @@ class Document : public QObject {
     void addShots(const QStringList& mediaFiles);
     /// Takes the current shot out of the project; its file stays. Undoable.
     void removeCurrent();
+    void renameCurrent(const QString& name);
+    /// A second treatment of the same media, right after the current shot.
+    void duplicateCurrent();
+    /// Moves the current shot by `places` in the list, as far as it goes.
+    void moveCurrent(int places);
+    /// Looks in `file` for the media of the current shot, in the background. The same content is taken at
+    /// once; another one is told through `otherContent`, unless `anyway`.
+    void relinkCurrent(const QString& file, bool anyway = false);
     /// Replaces the current shot's settings. Edits of the same `kind` in a row become one step of undo.
     void edit(const QString& text, const Shot& changed, int kind = 0);
     void editInterpretation(const QString& text, const Interpretation& changed);
@@ -53,6 +61,8 @@ class Document : public QObject {
     void openFiles(const QStringList& files);
     /// Opens one project. With unsaved changes it only tells `wouldLoseChanges`, unless `discard`.
     void openProject(const QString& file, bool discard = false);
+    /// Opens a recovered copy as unsaved work on `origin`, which may be empty; tells `recovered`.
+    void recoverProject(const QString& copy, const QString& origin);
     [[nodiscard]] const QString& file() const { return file_; }
     void save(const QString& file);
     [[nodiscard]] bool hasUnsavedChanges() const { return !undo_.isClean() && !project_.shots.empty(); }
@@ -64,6 +74,8 @@ class Document : public QObject {
     void mediaChanged();   ///< state of any media
     void fileChanged();    ///< name of the project file or saved state
     void trouble(const QString& sentence);
+    void otherContent(const QString& file, const QString& sentence); ///< see relinkCurrent
+    void recovered(const QString& copy);                             ///< a copy is open now
     void wouldLoseChanges(const QString& file); ///< a project was read that would replace unsaved work
 
   private:

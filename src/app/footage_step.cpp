@@ -34,6 +34,7 @@ FootageStep::FootageStep(Workspace& workspace)
     : StepBody(workspace)
     , facts_(new QLabel)
     , remark_(problemLabel())
+    , findAgain_(new QPushButton(tr("Find the file again…")))
     , progress_(new QProgressBar)
     , proposals_(new QWidget)
     , controls_(new QWidget)
@@ -60,7 +61,11 @@ FootageStep::FootageStep(Workspace& workspace)
     layout->addWidget(progress_);
     layout->addWidget(facts_);
     layout->addWidget(remark_);
+    layout->addWidget(findAgain_);
     layout->addWidget(proposals_);
+    findAgain_->setObjectName(QStringLiteral("findAgainButton"));
+    findAgain_->setFocusPolicy(Qt::TabFocus);
+    connect(findAgain_, &QPushButton::clicked, this, &FootageStep::findAgainAsked);
     auto* rows = new QVBoxLayout(proposals_);
     rows->setContentsMargins(0, 0, 0, 0);
     rows->setSpacing(4);
@@ -156,6 +161,7 @@ QString FootageStep::refresh() {
     proposals_->setVisible(ready);
     controls_->setVisible(ready);
     asFile_->setVisible(ready && !shot->interpretation.isDefault());
+    findAgain_->setVisible(state.stage == MediaState::Stage::failed);
     if (state.stage == MediaState::Stage::failed) {
         facts_->hide();
         showProblem(remark_, state.trouble);

@@ -14,6 +14,9 @@ class FootageStep : public StepBody {
     explicit FootageStep(Workspace& workspace);
     QString refresh() override;
 
+  Q_SIGNALS:
+    void findAgainAsked(); ///< the media of the current shot is to be looked for
+
   private:
     void buildControls(QVBoxLayout& layout);
     void change(const QString& what, const std::function<void(Interpretation&)>& edit);
@@ -24,6 +27,7 @@ class FootageStep : public StepBody {
 
     QLabel* facts_;
     QLabel* remark_;
+    QPushButton* findAgain_;
     QProgressBar* progress_;
     QWidget* proposals_;
     std::vector<Proposal> shownProposals_;

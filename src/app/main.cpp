@@ -17,7 +17,7 @@ int main(int argc, char** argv) {
     QApplication::setApplicationName(QStringLiteral("Yarn Gap"));
     QApplication::setDesktopFileName(QStringLiteral("yarngap"));
     yarngap::app::applyTheme(application);
-    yarngap::app::MainWindow window;
+    yarngap::app::MainWindow window(yarngap::app::RecoveryKeeper::defaultFolder());
     window.show();
     const QStringList files = QApplication::arguments().mid(1);
     if (!files.isEmpty()) window.document().openFiles(files);

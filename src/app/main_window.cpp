@@ -51,7 +51,7 @@ QLabel* heading(const QString& text) {
 
 } // namespace
 
-MainWindow::MainWindow(QWidget* parent)
+MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     : QWidget(parent)
     , vectors_(std::make_shared<VectorStore>())
     , workspace_{document_, player_, render_, [this] { return plan_; },
@@ -109,6 +109,11 @@ MainWindow::MainWindow(QWidget* parent)
     connect(&document_, &Document::shotsChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::trouble, this, &MainWindow::showTrouble);
+    connect(&document_, &Document::otherContent, this, [this](const QString& file, const QString& sentence) {
+        notice_->tell(sentence,
+                      {{tr("Use it anyway"), [this, file] { document_.relinkCurrent(file, true); }}});
+    });
+    connect(shotList_, &ShotList::findAgainAsked, this, &MainWindow::findAgain);
     connect(&document_, &Document::wouldLoseChanges, this, &MainWindow::askBeforeReplacing);
     connect(&document_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTopBar);
     connect(&render_, &RenderController::changed, this, [this] {
@@ -120,6 +125,34 @@ MainWindow::MainWindow(QWidget* parent)
     setFocus();
     rebuild();
     refreshTopBar();
+    if (!recoveryFolder.isEmpty()) keepRecovery(recoveryFolder);
+}
+
+void MainWindow::keepRecovery(const QString& folder) {
+    recovery_ = std::make_unique<RecoveryKeeper>(document_, folder);
+    offerRecovery();
+}
+
+void MainWindow::offerRecovery() {
+    const auto left = recovery_->leftBehind();
+    if (left.empty()) return;
+    const LeftBehind& copy = left.front();
+    const QString name =
+        copy.origin.isEmpty() ? tr("a project without a name") : QFileInfo(copy.origin).fileName();
+    notice_->tell(tr("Yarn Gap ended unexpectedly. Unsaved work on %1 from %2 was kept.")
+                      .arg(name, copy.changed.toString(QStringLiteral("d MMM, HH:mm:ss"))),
+                  {{tr("Recover"), [this, copy] { recovery_->recover(copy); }}, {tr("Discard"), [this, copy] {
+                                                                                     recovery_->discard(copy);
+                                                                                     offerRecovery();
+                                                                                 }}});
+}
+
+void MainWindow::findAgain() {
+    const Shot* shot = document_.current();
+    if (!shot) return;
+    const QString file = QFileDialog::getOpenFileName(
+        this, tr("Find %1 again").arg(QString::fromStdString(shot->media.filename().string())));
+    if (!file.isEmpty()) document_.relinkCurrent(file);
 }
 
 MainWindow::~MainWindow() {
@@ -210,7 +243,9 @@ QWidget* MainWindow::buildColumn() {
     scroll->setWidget(content);
     layout->addWidget(scroll, 1);
 
-    addStep(tr("Footage"), QStringLiteral("footageStep"), new FootageStep(workspace_));
+    auto* footage = new FootageStep(workspace_);
+    connect(footage, &FootageStep::findAgainAsked, this, &MainWindow::findAgain);
+    addStep(tr("Footage"), QStringLiteral("footageStep"), footage);
     addStep(tr("Trim"), QStringLiteral("trimStep"), trim_);
     addStep(tr("Timing"), QStringLiteral("timingStep"), new TimingStep(workspace_));
     addStep(tr("In-betweens"), QStringLiteral("inBetweensStep"), inBetweens_);
@@ -405,6 +440,7 @@ void MainWindow::closeEvent(QCloseEvent* close) {
         close->ignore();
         return;
     }
+    if (recovery_) recovery_->finish();
     close->accept();
 }
 

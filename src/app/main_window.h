@@ -4,6 +4,7 @@
 #include "app/document.h"
 #include "app/gap_view.h"
 #include "app/notice_bar.h"
+#include "app/recovery_keeper.h"
 #include "app/shot_list.h"
 #include "app/steps.h"
 #include "app/thread_chart.h"
@@ -20,7 +21,8 @@ namespace yarngap::app {
 class MainWindow : public QWidget {
     Q_OBJECT
   public:
-    explicit MainWindow(QWidget* parent = nullptr);
+    /// Unsaved work is kept in `recoveryFolder`; nowhere when that is empty.
+    explicit MainWindow(const QString& recoveryFolder = {}, QWidget* parent = nullptr);
     ~MainWindow() override;
     MainWindow(const MainWindow&) = delete;
     MainWindow& operator=(const MainWindow&) = delete;
@@ -47,6 +49,9 @@ class MainWindow : public QWidget {
     void openDialog();
     void save(bool chooseName);
     void showTrouble(const QString& sentence);
+    void keepRecovery(const QString& folder);
+    void offerRecovery();
+    void findAgain();
     void askBeforeReplacing(const QString& file);
     void rebuild(); ///< plan and maker for the current shot, then all views
     void refreshSteps();
@@ -84,6 +89,7 @@ class MainWindow : public QWidget {
     InBetweensStep* inBetweens_;
     GapView* gapView_;
     ThreadChart* chart_;
+    std::unique_ptr<RecoveryKeeper> recovery_;
     bool closing_ = false; ///< close as soon as the save under way is done
     QString openNext_;     ///< project to open as soon as the save under way is done
     bool discard_ = false; ///< the editor chose to close without saving

@@ -69,7 +69,8 @@ void MediaLibrary::open(const std::filesystem::path& path) {
                     update(key, [share](MediaState& s) { s.progress = share; });
                 },
                 stop));
-            update(key, [index](MediaState& s) {
+            update(key, [index, identity = mediaIdentity(*index)](MediaState& s) {
+                s.identity = identity;
                 s.index = index;
                 s.facts = index->facts;
                 s.stage = MediaState::Stage::ready;

@@ -24,6 +24,7 @@ struct MediaState {
     double progress = 0;                     ///< of indexing
     QString trouble;                         ///< sentence when failed
     std::shared_ptr<const MediaIndex> index; ///< when ready
+    std::string identity;                    ///< of the content, when ready
     double measured = -1;                    ///< share of the pictures measured, below 0 before that began
     std::shared_ptr<const ShotFindings> findings; ///< once all are
 };

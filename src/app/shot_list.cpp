@@ -2,7 +2,9 @@
 
 #include "app/theme.h"
 
+#include <QContextMenuEvent>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QPainter>
 
 namespace yarngap::app {
@@ -58,11 +60,28 @@ void ShotCard::paintEvent(QPaintEvent*) {
                p.fontMetrics().elidedText(facts_, Qt::ElideRight, words.width()));
 }
 
+void ShotCard::mouseDoubleClickEvent(QMouseEvent*) {
+    Q_EMIT renameAsked();
+}
+
+void ShotCard::keyPressEvent(QKeyEvent* event) {
+    if (event->modifiers().testFlag(Qt::AltModifier))
+        event->ignore(); // for the list; a button would take arrows for moves of the focus
+    else
+        QAbstractButton::keyPressEvent(event);
+}
+
+void ShotCard::contextMenuEvent(QContextMenuEvent* event) {
+    click(); // what the menu does, it does to the current shot
+    Q_EMIT menuAsked(event->globalPos());
+}
+
 ShotList::ShotList(Document& document, QWidget* parent)
     : QScrollArea(parent)
     , document_(document)
     , content_(new QWidget)
-    , layout_(new QVBoxLayout(content_)) {
+    , layout_(new QVBoxLayout(content_))
+    , nameField_(new QLineEdit(content_)) {
     setObjectName(QStringLiteral("shotList"));
     setAccessibleName(tr("Shots"));
     setWidgetResizable(true);
@@ -72,6 +91,14 @@ ShotList::ShotList(Document& document, QWidget* parent)
     layout_->setSpacing(spacing);
     layout_->addStretch();
     setWidget(content_);
+    nameField_->setObjectName(QStringLiteral("shotNameField"));
+    nameField_->setAccessibleName(tr("Name of the shot"));
+    nameField_->hide();
+    connect(nameField_, &QLineEdit::editingFinished, this, [this] {
+        if (!nameField_->isVisible()) return;
+        nameField_->hide();
+        document_.renameCurrent(nameField_->text());
+    });
     connect(&document_, &Document::shotsChanged, this, &ShotList::refresh);
     connect(&document_, &Document::mediaChanged, this, &ShotList::refresh);
     refresh();
@@ -83,6 +110,8 @@ void ShotList::refresh() {
         auto* card = new ShotCard(content_);
         connect(card, &ShotCard::clicked, this,
                 [this, index = static_cast<int>(cards_.size())] { document_.setCurrent(index); });
+        connect(card, &ShotCard::renameAsked, this, &ShotList::beginRename);
+        connect(card, &ShotCard::menuAsked, this, &ShotList::openMenu);
         layout_->insertWidget(layout_->count() - 1, card);
         cards_.append(card);
     }
@@ -118,9 +147,53 @@ void ShotList::refresh() {
     setVisible(!cards_.isEmpty());
 }
 
+void ShotList::beginRename() {
+    const int index = document_.currentIndex();
+    if (index < 0) return;
+    const QRect card = cards_[index]->geometry();
+    nameField_->setGeometry(card.adjusted(60, 4, -4, -4));
+    nameField_->setText(QString::fromStdString(document_.current()->name));
+    nameField_->show();
+    nameField_->raise();
+    nameField_->setFocus();
+    nameField_->selectAll();
+}
+
+void ShotList::openMenu(const QPoint& globalPosition) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    const auto add = [&](const QString& words, const char* keys, auto act) {
+        QAction* action = menu->addAction(words);
+        if (*keys) action->setShortcut(QKeySequence(QString::fromLatin1(keys)));
+        connect(action, &QAction::triggered, this, act);
+        return action;
+    };
+    add(tr("Rename"), "F2", [this] { beginRename(); });
+    add(tr("Duplicate"), "Ctrl+D", [this] { document_.duplicateCurrent(); });
+    add(tr("Move up"), "Alt+Up", [this] {
+        document_.moveCurrent(-1);
+    })->setEnabled(document_.currentIndex() > 0);
+    add(tr("Move down"), "Alt+Down", [this] {
+        document_.moveCurrent(1);
+    })->setEnabled(document_.currentIndex() + 1 < static_cast<int>(cards_.size()));
+    menu->addSeparator();
+    add(tr("Find the file again…"), "", [this] { Q_EMIT findAgainAsked(); });
+    add(tr("Take out of the project"), "Del", [this] { document_.removeCurrent(); });
+    menu->popup(globalPosition);
+}
+
 void ShotList::keyPressEvent(QKeyEvent* press) {
-    if (press->key() == Qt::Key_Delete)
+    const bool alt = press->modifiers().testFlag(Qt::AltModifier);
+    if (nameField_->isVisible() && press->key() == Qt::Key_Escape)
+        nameField_->hide();
+    else if (press->key() == Qt::Key_Delete)
         document_.removeCurrent();
+    else if (press->key() == Qt::Key_F2)
+        beginRename();
+    else if (press->key() == Qt::Key_D && press->modifiers() == Qt::ControlModifier)
+        document_.duplicateCurrent();
+    else if (alt && (press->key() == Qt::Key_Up || press->key() == Qt::Key_Down))
+        document_.moveCurrent(press->key() == Qt::Key_Up ? -1 : 1);
     else
         QScrollArea::keyPressEvent(press);
 }

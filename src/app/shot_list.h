@@ -4,6 +4,7 @@
 #include "app/document.h"
 
 #include <QAbstractButton>
+#include <QLineEdit>
 #include <QList>
 #include <QScrollArea>
 #include <QVBoxLayout>
@@ -20,8 +21,15 @@ class ShotCard : public QAbstractButton {
                   bool failed);
     [[nodiscard]] QSize sizeHint() const override { return {240, 38}; }
 
+  Q_SIGNALS:
+    void renameAsked();
+    void menuAsked(const QPoint& globalPosition);
+
   protected:
     void paintEvent(QPaintEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
 
   private:
     QString facts_;
@@ -30,12 +38,19 @@ class ShotCard : public QAbstractButton {
     bool failed_ = false;
 };
 
-/// The list; clicking a card makes its shot the current one, Delete takes it out.
+/// The list. Clicking a card makes its shot the current one; F2 or a double click renames it, Alt+Up and
+/// Alt+Down move it, Ctrl+D duplicates it, Delete takes it out; a menu offers the same.
 class ShotList : public QScrollArea {
     Q_OBJECT
   public:
     explicit ShotList(Document& document, QWidget* parent = nullptr);
     void refresh();
+    /// Shows the menu of the current shot.
+    void openMenu(const QPoint& globalPosition);
+    void beginRename();
+
+  Q_SIGNALS:
+    void findAgainAsked(); ///< the media of the current shot is to be looked for
 
   protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -45,6 +60,7 @@ class ShotList : public QScrollArea {
     QWidget* content_;
     QVBoxLayout* layout_;
     QList<ShotCard*> cards_;
+    QLineEdit* nameField_;
 };
 
 } // namespace yarngap::app

@@ -54,6 +54,7 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
         throw Error(where + " names no media file. Restore the project from a copy.");
     Shot shot = shotOf((folder / media).lexically_normal());
     if (const std::string given = text(json, "name", where); !given.empty()) shot.name = given;
+    shot.identity = text(json, "identity", where);
     shot.from = frame(json, "from", where);
     shot.to = frame(json, "to", where);
     try {
@@ -71,8 +72,8 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
     } catch (const Error& error) {
         throw Error(where + ": " + error.what());
     }
-    shot.unknownFields = leftOver(
-        json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality", "interpretation"});
+    shot.unknownFields = leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method",
+                                         "quality", "interpretation", "identity"});
     return shot;
 }
 
@@ -97,6 +98,7 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     const auto relative = shot.media.lexically_relative(folder);
     json["media"] = (relative.empty() ? shot.media : relative).generic_string();
     json["name"] = shot.name;
+    if (!shot.identity.empty()) json["identity"] = shot.identity;
     if (shot.from) json["from"] = *shot.from;
     if (shot.to) json["to"] = *shot.to;
     json["speed"] = shot.speed.toString();

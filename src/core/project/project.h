@@ -15,8 +15,11 @@ namespace yarngap {
 
 /// One shot: a media reference and its treatment. A plain value.
 struct Shot {
-    std::string name;                 ///< shown to the editor; by default the file name without extension
-    std::filesystem::path media;      ///< absolute once loaded
+    std::string name;            ///< shown to the editor; by default the file name without extension
+    std::filesystem::path media; ///< absolute once loaded
+    /// Content identity of the media (mediaIdentity) when last saved; empty when never known. Finds the file
+    /// again when it was moved.
+    std::string identity;
     std::optional<std::int64_t> from; ///< first source frame; absent: the first of the file
     std::optional<std::int64_t> to;   ///< last source frame, included; absent: the last of the file
     Rational speed = 1;
