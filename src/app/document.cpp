@@ -1,11 +1,13 @@
 #include "app/document.h"
 
 #include "core/error.h"
+#include "core/media/picture_sequence.h"
 
 #include <QFileInfo>
 #include <QUndoCommand>
 
 #include <algorithm>
+#include <set>
 
 namespace yarngap::app {
 
@@ -134,8 +136,12 @@ void Document::setShots(const std::vector<Shot>& shots, int index) {
 void Document::addShots(const QStringList& mediaFiles) {
     std::vector<Shot> shots = project_.shots;
     const int first = static_cast<int>(shots.size());
-    for (const QString& file : mediaFiles)
-        shots.push_back(shotOf(file.toStdString()));
+    std::set<std::string> sequences; // a handful of pictures of one sequence is one shot
+    for (const QString& file : mediaFiles) {
+        const std::filesystem::path path = file.toStdString();
+        if (!isPictureFile(path) || sequences.insert(sequencePattern(path)).second)
+            shots.push_back(shotOf(path));
+    }
     if (static_cast<int>(shots.size()) == first) return;
     undo_.push(new ShotsCommand(*this,
                                 mediaFiles.size() == 1

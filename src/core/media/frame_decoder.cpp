@@ -1,6 +1,7 @@
 #include "core/media/frame_decoder.h"
 
 #include "core/media/demuxer.h"
+#include "core/media/picture_sequence.h"
 
 #include <algorithm>
 #include <unordered_map>
@@ -194,16 +195,29 @@ class FrameDecoder::State {
 };
 
 FrameDecoder::FrameDecoder(std::shared_ptr<const MediaIndex> index)
-    : state_(std::make_unique<State>(std::move(index))) {}
+    : index_(std::move(index))
+    , state_(index_->pictures.empty() ? std::make_unique<State>(index_) : nullptr) {}
 FrameDecoder::~FrameDecoder() = default;
 FrameDecoder::FrameDecoder(FrameDecoder&&) noexcept = default;
 FrameDecoder& FrameDecoder::operator=(FrameDecoder&&) noexcept = default;
 
 DecodedFrame FrameDecoder::decode(std::int64_t n, const Sink& alongTheWay, const std::stop_token& stop) {
-    return state_->decode(n, alongTheWay, stop);
+    return state_ ? state_->decode(n, alongTheWay, stop) : readPictureOf(n);
+}
+
+DecodedFrame FrameDecoder::readPictureOf(std::int64_t n) const {
+    const auto& file = index_->pictures.at(static_cast<std::size_t>(n));
+    if (file.empty())
+        throw Error("Frame " + std::to_string(n) + " of the sequence of " + index_->facts.path.string() +
+                    " is missing or unfit. Put the picture in its place and open the sequence again.");
+    return {std::make_shared<Image>(readPicture(file, index_->facts)), false};
 }
 
 ImagePtr decodeFirstPicture(const std::filesystem::path& path, MediaFacts& facts) {
+    if (isPictureFile(path)) {
+        facts = pictureFacts(path);
+        return std::make_shared<Image>(readPicture(path, facts));
+    }
     Demuxer demuxer(path);
     facts = demuxer.facts();
     Decoder decoder(demuxer.stream());

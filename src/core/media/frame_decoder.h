@@ -38,7 +38,10 @@ class FrameDecoder {
 
   private:
     class State;
-    std::unique_ptr<State> state_;
+    [[nodiscard]] DecodedFrame readPictureOf(std::int64_t n) const;
+
+    std::shared_ptr<const MediaIndex> index_;
+    std::unique_ptr<State> state_; // null for picture sequences
 };
 
 /// The first picture that decoding shows, without an index, for showing something at once.

@@ -1,6 +1,7 @@
 #include "core/media/media_index.h"
 
 #include "core/media/demuxer.h"
+#include "core/media/picture_sequence.h"
 
 #include <algorithm>
 #include <cmath>
@@ -148,6 +149,7 @@ std::int32_t MediaIndex::startFor(std::int32_t packet) const {
 
 MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progress,
                       const std::stop_token& stop) {
+    if (isPictureFile(path)) return buildSequenceIndex(path, progress, stop);
     Demuxer demuxer(path);
     MediaIndex index;
     index.facts = demuxer.facts();

@@ -27,7 +27,9 @@ class MediaIndex {
     MediaFacts facts;                        ///< complete, `indexed` true
     std::vector<PacketEntry> packets;        ///< decoding order
     std::vector<std::int32_t> displayPacket; ///< packet that display frame n came from
-    Rational timeBase = 1;                   ///< seconds in a tick of the packets' times
+    /// For a picture sequence, the file of each frame, empty where it is missing; empty for video.
+    std::vector<std::filesystem::path> pictures;
+    Rational timeBase = 1; ///< seconds in a tick of the packets' times
 
     [[nodiscard]] std::int64_t frames() const { return static_cast<std::int64_t>(displayPacket.size()); }
     /// Packet to start decoding at so that `packet` comes out as in linear decoding: the last key packet

@@ -1,6 +1,7 @@
 #include "core/render/render_job.h"
 
 #include "core/background_priority.h"
+#include "core/media/picture_sequence.h"
 #include "core/render/channel.h"
 
 #include <atomic>
@@ -183,7 +184,11 @@ RenderReport RenderJob::run(const OnProgress& onProgress, const std::stop_token&
 
 void refuseSourceAsTarget(const std::filesystem::path& source, const std::filesystem::path& target) {
     std::error_code ec;
-    if (std::filesystem::equivalent(source, target, ec))
+    const auto firstPicture = isPictureFile(target) ? sequenceName(target, 0) : target;
+    const bool ownPictures = isPictureFile(source) && isPictureFile(target) &&
+                             sequencePattern(std::filesystem::weakly_canonical(source, ec)) ==
+                                 sequencePattern(std::filesystem::weakly_canonical(firstPicture, ec));
+    if (ownPictures || std::filesystem::equivalent(source, target, ec))
         throw Error("The result would overwrite its own source " + source.string() +
                     ". Choose another name.");
 }
