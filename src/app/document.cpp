@@ -273,6 +273,12 @@ void Document::openProject(const QString& file, bool discard) {
     });
 }
 
+void Document::startAnew() {
+    Project empty;
+    empty.name = "Untitled";
+    replaceProject(empty, {});
+}
+
 void Document::recoverProject(const QString& copy, const QString& origin) {
     files_.run([this, copy, origin](const std::stop_token&) {
         try {

@@ -63,6 +63,8 @@ class Document : public QObject {
     void openProject(const QString& file, bool discard = false);
     /// Opens a recovered copy as unsaved work on `origin`, which may be empty; tells `recovered`.
     void recoverProject(const QString& copy, const QString& origin);
+    /// An empty project; the one before is given up.
+    void startAnew();
     [[nodiscard]] const QString& file() const { return file_; }
     void save(const QString& file);
     [[nodiscard]] bool hasUnsavedChanges() const { return !undo_.isClean() && !project_.shots.empty(); }

@@ -201,6 +201,13 @@ void FootageStep::showFacts(const MediaState& state) {
         row(tr("Measured"), text(state.findings->describe()));
     else if (state.measured >= 0)
         row(tr("Measured"), tr("%1 % seen…").arg(static_cast<int>(state.measured * 100)));
+    const Interpretation in = workspace_.document.currentInterpretation();
+    if (const auto taken = workspace_.document.currentFacts(); taken && !in.isDefault()) {
+        QString how = tr("%1 fps, %2 frames").arg(text(taken->rate.display())).arg(taken->frames);
+        if (in.fields != FieldUse::asCoded) how += tr(", %1").arg(text(name(in.fields)));
+        if (in.evenTimes) how += tr(", even timestamps");
+        row(tr("Taken as"), how);
+    }
     row(tr("Picture"),
         tr("%1 × %2").arg(f.width).arg(f.height) +
             (f.pixelAspect == Rational(1) ? QString()

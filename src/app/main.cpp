@@ -15,6 +15,7 @@ int main(int argc, char** argv) {
     yarngap::silenceMediaLibraries();
     QApplication application(argc, argv);
     QApplication::setApplicationName(QStringLiteral("Yarn Gap"));
+    QApplication::setOrganizationName(QStringLiteral("Yarn Gap"));
     QApplication::setDesktopFileName(QStringLiteral("yarngap"));
     yarngap::app::applyTheme(application);
     yarngap::app::MainWindow window(yarngap::app::RecoveryKeeper::defaultFolder());

@@ -1,6 +1,7 @@
 #include "app/main_window.h"
 
 #include "app/footage_step.h"
+#include "app/recent_projects.h"
 #include "app/theme.h"
 #include "core/error.h"
 #include "core/media/interpreted_source.h"
@@ -14,6 +15,7 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLineEdit>
+#include <QMenu>
 #include <QMimeData>
 #include <QScrollArea>
 #include <QShortcut>
@@ -65,6 +67,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , renderText_(new QLabel)
     , undo_(new QPushButton(tr("Undo")))
     , redo_(new QPushButton(tr("Redo")))
+    , open_(new QPushButton(tr("Open…")))
     , save_(new QPushButton(tr("Save")))
     , notice_(new NoticeBar)
     , shotList_(new ShotList(document_))
@@ -108,6 +111,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connect(&document_, &Document::mediaChanged, this, &MainWindow::refreshSteps);
     connect(&document_, &Document::shotsChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
+    connect(&document_, &Document::fileChanged, this, [this] { noteRecentProject(document_.file()); });
     connect(&document_, &Document::trouble, this, &MainWindow::showTrouble);
     connect(&document_, &Document::otherContent, this, [this](const QString& file, const QString& sentence) {
         notice_->tell(sentence,
@@ -178,9 +182,9 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
     renderBar_->setAccessibleName(tr("Render progress"));
     renderText_->setStyleSheet(QStringLiteral("color: #6A6760;"));
     renderText_->setObjectName(QStringLiteral("renderText"));
-    auto* open = new QPushButton(tr("Open…"));
-    open->setObjectName(QStringLiteral("openButton"));
-    open->setToolTip(tr("Open video files or a project (Ctrl+O); dropping them here works too"));
+    open_->setObjectName(QStringLiteral("openButton"));
+    open_->setToolTip(
+        tr("Open video, pictures or a project (Ctrl+O), or one of the last projects; dropping works too"));
     save_->setToolTip(tr("Save the project (Ctrl+S)"));
     save_->setObjectName(QStringLiteral("saveButton"));
     undo_->setObjectName(QStringLiteral("undoButton"));
@@ -193,7 +197,7 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
     row->addSpacing(8);
     row->addWidget(renderText_);
     row->addSpacing(16);
-    for (QPushButton* button : {undo_, redo_, open, save_}) {
+    for (QPushButton* button : {undo_, redo_, open_, save_}) {
         button->setProperty("role", "flat");
         button->setFocusPolicy(Qt::TabFocus);
         row->addWidget(button);
@@ -202,7 +206,7 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
 
     page.addWidget(notice_);
 
-    connect(open, &QPushButton::clicked, this, &MainWindow::openDialog);
+    connect(open_, &QPushButton::clicked, this, &MainWindow::showOpenMenu);
     connect(save_, &QPushButton::clicked, this, [this] { save(false); });
     QUndoStack& undo = document_.undoStack();
     connect(undo_, &QPushButton::clicked, &undo, &QUndoStack::undo);
@@ -210,6 +214,7 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
     const auto shortcut = [this](const QKeySequence& keys, auto action) {
         connect(new QShortcut(keys, this), &QShortcut::activated, this, action);
     };
+    shortcut(QKeySequence::New, [this] { startAnew(); });
     shortcut(QKeySequence::Open, [this] { openDialog(); });
     shortcut(QKeySequence::Save, [this] { save(false); });
     shortcut(QKeySequence::SaveAs, [this] { save(true); });
@@ -270,6 +275,32 @@ void MainWindow::openDialog() {
     const QStringList files =
         QFileDialog::getOpenFileNames(this, tr("Open shots or a project"), {}, tr("Video and projects (*)"));
     if (!files.isEmpty()) document_.openFiles(files);
+}
+
+void MainWindow::showOpenMenu() {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->setObjectName(QStringLiteral("openMenu"));
+    connect(menu->addAction(tr("Shots or a project…")), &QAction::triggered, this, &MainWindow::openDialog);
+    connect(menu->addAction(tr("New project")), &QAction::triggered, this, &MainWindow::startAnew);
+    const QStringList recent = recentProjects();
+    if (!recent.isEmpty()) menu->addSeparator();
+    for (const QString& file : recent)
+        connect(menu->addAction(QFileInfo(file).completeBaseName() + QStringLiteral(" — ") +
+                                QFileInfo(file).path()),
+                &QAction::triggered, this, [this, file] { document_.openFiles({file}); });
+    menu->popup(open_->mapToGlobal(QPoint(0, open_->height())));
+}
+
+void MainWindow::startAnew() {
+    if (!document_.hasUnsavedChanges()) {
+        document_.startAnew();
+        return;
+    }
+    notice_->tell(
+        tr("%1 has changes that are not saved. A new project would lose them.").arg(projectName_->text()),
+        {{tr("Save"), [this] { save(false); }},
+         {tr("Begin without saving"), [this] { document_.startAnew(); }}});
 }
 
 void MainWindow::save(bool chooseName) {

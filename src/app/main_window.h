@@ -47,6 +47,8 @@ class MainWindow : public QWidget {
     QWidget* buildColumn();
     void addStep(const QString& title, const QString& objectName, StepBody* body);
     void openDialog();
+    void startAnew();
+    void showOpenMenu();
     void save(bool chooseName);
     void showTrouble(const QString& sentence);
     void keepRecovery(const QString& folder);
@@ -76,6 +78,7 @@ class MainWindow : public QWidget {
     QLabel* renderText_;
     QPushButton* undo_;
     QPushButton* redo_;
+    QPushButton* open_;
     QPushButton* save_;
     NoticeBar* notice_;
     ShotList* shotList_;

@@ -1,6 +1,7 @@
 // Work survives a crash, and media that moved is found again by what it holds.
 
 #include "app/main_window.h"
+#include "app/recent_projects.h"
 #include "app/theme.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
@@ -8,7 +9,9 @@
 #include <QApplication>
 #include <QDirIterator>
 #include <QElapsedTimer>
+#include <QMenu>
 #include <QProcess>
+#include <QSettings>
 #include <QSignalSpy>
 #include <QTest>
 
@@ -46,6 +49,9 @@ class TestRecovery : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
+        QApplication::setOrganizationName(QStringLiteral("Yarn Gap tests"));
+        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope,
+                           clips_.path(QStringLiteral("settings")));
         applyTheme(*qApp);
         clip_ = clips_.moving(QStringLiteral("swallow.mp4"), 12, {}, QStringLiteral("160x90"));
         other_ = clips_.moving(QStringLiteral("wren.mp4"), 13, {}, QStringLiteral("160x90"));
@@ -147,6 +153,31 @@ class TestRecovery : public QObject {
         window.document().undoStack().undo();
         QCOMPARE(QString::fromStdString(window.document().current()->media.string()), clip_);
         QVERIFY(QFile::rename(elsewhere, clip_));
+    }
+
+    void aNewProjectAsksBeforeWorkIsLostAndRecentOnesAreListed() {
+        MainWindow window;
+        window.show();
+        QVERIFY(QTest::qWaitForWindowActive(&window));
+        QVERIFY(opened(window, clip_));
+        const QString file = clips_.path(QStringLiteral("listed.yarngap"));
+        QTest::keyClick(&window, Qt::Key_N, Qt::ControlModifier);
+        QVERIFY(answer(window, QStringLiteral("Begin without saving")));
+        QCOMPARE(window.document().project().shots.size(), std::size_t{1});
+        window.document().save(file);
+        QTRY_VERIFY(!window.document().hasUnsavedChanges());
+        QCOMPARE(recentProjects().value(0), file);
+        QTest::keyClick(&window, Qt::Key_N, Qt::ControlModifier);
+        QCOMPARE(window.document().project().shots.size(), std::size_t{0});
+        QVERIFY(window.document().file().isEmpty());
+        QTest::mouseClick(window.findChild<QPushButton*>(QStringLiteral("openButton")), Qt::LeftButton);
+        auto* menu = window.findChild<QMenu*>(QStringLiteral("openMenu"));
+        QVERIFY(menu && menu->isVisible());
+        for (QAction* action : menu->actions())
+            if (action->text().startsWith(QStringLiteral("listed"))) action->trigger();
+        menu->close();
+        QTRY_VERIFY_WITH_TIMEOUT(window.plan() != nullptr, 20'000);
+        QCOMPARE(window.document().file(), file);
     }
 
     void shotsAreRenamedDuplicatedMovedAndTakenOut() {

@@ -1,5 +1,7 @@
 #include "core/inspection/frame_metrics.h"
 
+#include <opencv2/core/hal/intrin.hpp>
+
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
@@ -12,7 +14,7 @@ namespace {
 
 constexpr int blockSide = 32;
 constexpr int stripe = 16; // samples kept or skipped together in wide pictures
-constexpr int wide = 960;  // from this width on, every second stripe is skipped
+constexpr int wide = 512;  // from this width on, every second stripe is skipped
 constexpr std::uint8_t combFree = 4;
 constexpr double largestFloor = 3.0;
 
@@ -22,23 +24,40 @@ struct BlockSums {
     std::uint32_t own = 0, topOnBefore = 0, bottomOnBefore = 0;
 };
 
-/// Σ of how far p stands out from both a and b, less combFree. Written so that compilers use byte vectors.
+/// Σ of how far p stands out from both a and b, less combFree.
 std::uint32_t combSum(const std::uint8_t* p, const std::uint8_t* a, const std::uint8_t* b, int count) {
     std::uint32_t sum = 0;
-    for (int i = 0; i < count; ++i) {
-        const std::uint8_t high = std::max(a[i], b[i]);
-        const std::uint8_t low = std::min(a[i], b[i]);
-        const std::uint8_t out = static_cast<std::uint8_t>(std::max(p[i], high) - high) |
-                                 static_cast<std::uint8_t>(low - std::min(p[i], low));
-        sum += static_cast<std::uint8_t>(std::max(out, combFree) - combFree);
+    int i = 0;
+#if CV_SIMD128
+    const cv::v_uint8x16 none = cv::v_setzero_u8();
+    const cv::v_uint8x16 free = cv::v_setall_u8(combFree);
+    for (; i + 16 <= count; i += 16) {
+        const cv::v_uint8x16 here = cv::v_load(p + i);
+        const cv::v_uint8x16 above = cv::v_load(a + i);
+        const cv::v_uint8x16 below = cv::v_load(b + i);
+        // Subtraction of bytes saturates at 0.
+        const cv::v_uint8x16 out = (here - cv::v_max(above, below)) | (cv::v_min(above, below) - here);
+        sum += cv::v_reduce_sad(out - free, none);
+    }
+#endif
+    for (; i < count; ++i) {
+        const int high = std::max(a[i], b[i]);
+        const int low = std::min(a[i], b[i]);
+        const int out = std::max({p[i] - high, low - p[i], 0});
+        sum += static_cast<std::uint32_t>(std::max(out - combFree, 0));
     }
     return sum;
 }
 
 std::uint32_t absoluteDifference(const std::uint8_t* a, const std::uint8_t* b, int count) {
     std::uint32_t sum = 0;
-    for (int i = 0; i < count; ++i)
-        sum += static_cast<std::uint8_t>(std::max(a[i], b[i]) - std::min(a[i], b[i]));
+    int i = 0;
+#if CV_SIMD128
+    for (; i + 16 <= count; i += 16)
+        sum += cv::v_reduce_sad(cv::v_load(a + i), cv::v_load(b + i));
+#endif
+    for (; i < count; ++i)
+        sum += static_cast<std::uint32_t>(std::abs(a[i] - b[i]));
     return sum;
 }
 
@@ -168,11 +187,14 @@ FrameMetrics FrameMeter::measure(const Image& frame) {
     std::array<std::uint32_t, 64> tileCounts{};
     const int step = std::max(1, h / 270); // some 270 lines tell as much as all
     std::uint32_t seen = 0;
+    std::vector<std::uint8_t> tileOf(static_cast<std::size_t>(w));
+    for (int x = 0; x < w; ++x)
+        tileOf[static_cast<std::size_t>(x)] = static_cast<std::uint8_t>(x * 8 / w);
     for (int y = 0; y < h; y += step) {
         const std::uint8_t* p = now_.row(y);
         const int tileRow = y * 8 / h * 8;
         for (int x = 0; x < w; x += 2) {
-            const auto tile = static_cast<std::size_t>(tileRow + x * 8 / w);
+            const auto tile = static_cast<std::size_t>(tileRow + tileOf[static_cast<std::size_t>(x)]);
             ++counts[static_cast<std::size_t>(p[x] >> 2)];
             tileSums[tile] += p[x];
             ++tileCounts[tile];
