@@ -234,7 +234,7 @@ QWidget* MainWindow::buildColumn() {
     inset->setContentsMargins(0, 0, 12, 0);
     inset->addWidget(shotList_);
     layout->addLayout(inset);
-    layout->addSpacing(6);
+    layout->addSpacing(2);
     layout->addWidget(heading(tr("STEPS")));
     auto* scroll = new QScrollArea;
     scroll->setWidgetResizable(true);
@@ -244,7 +244,7 @@ QWidget* MainWindow::buildColumn() {
     auto* content = new QWidget;
     stepLayout_ = new QVBoxLayout(content);
     stepLayout_->setContentsMargins(0, 0, 4, 0);
-    stepLayout_->setSpacing(4);
+    stepLayout_->setSpacing(2);
     scroll->setWidget(content);
     layout->addWidget(scroll, 1);
 

@@ -11,7 +11,7 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr int cardHeight = 38;
+constexpr int cardHeight = 36;
 constexpr int spacing = 4;
 constexpr int mostVisible = 4;
 

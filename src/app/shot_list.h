@@ -19,7 +19,7 @@ class ShotCard : public QAbstractButton {
     explicit ShotCard(QWidget* parent);
     void setShown(const QString& name, const QString& facts, const QImage& thumbnail, bool current,
                   bool failed);
-    [[nodiscard]] QSize sizeHint() const override { return {240, 38}; }
+    [[nodiscard]] QSize sizeHint() const override { return {240, 36}; }
 
   Q_SIGNALS:
     void renameAsked();

@@ -13,7 +13,7 @@ StepHeader::StepHeader(const QString& title, QWidget* parent)
     setCheckable(true);
     setFocusPolicy(Qt::TabFocus);
     setAccessibleName(title);
-    setFixedHeight(28);
+    setFixedHeight(26);
     setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
 }
 
@@ -26,7 +26,7 @@ void StepHeader::setOutcome(const QString& outcome) {
 }
 
 QSize StepHeader::sizeHint() const {
-    return {200, 28};
+    return {200, 26};
 }
 
 void StepHeader::paintEvent(QPaintEvent*) {

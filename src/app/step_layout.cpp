@@ -15,7 +15,7 @@ QString seconds(const Rational& value) {
 QVBoxLayout* bodyLayout(QWidget* body) {
     auto* layout = new QVBoxLayout(body);
     layout->setContentsMargins(10, 2, 10, 8);
-    layout->setSpacing(6);
+    layout->setSpacing(4);
     return layout;
 }
 
