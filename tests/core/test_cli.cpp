@@ -61,6 +61,33 @@ class TestCli : public QObject {
         QVERIFY(run({QStringLiteral("probe"), clip_}).out.contains("48 frames at 24 fps"));
     }
 
+    void scanTellsWhatThePicturesShow() {
+        const QString tape =
+            clips_.make(QStringLiteral("tape.mkv"),
+                        {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
+                         QStringLiteral("testsrc2=size=320x240:rate=24,telecine=first_field=top:pattern=23"),
+                         QStringLiteral("-frames:v"), QStringLiteral("50"), QStringLiteral("-c:v"),
+                         QStringLiteral("ffv1")});
+        const Outcome o = run({QStringLiteral("scan"), tape, QStringLiteral("--json")});
+        QCOMPARE(o.status, 0);
+        const QJsonObject json = o.json();
+        QVERIFY2(json[QLatin1String("summary")].toString().startsWith(
+                     QStringLiteral("3:2 pulldown, top field first")),
+                 qPrintable(json[QLatin1String("summary")].toString()));
+        QCOMPARE(json[QLatin1String("frames")].toInt(), 50);
+        QVERIFY(run({QStringLiteral("probe"), tape}).out.contains("Measured: 3:2 pulldown"));
+        QVERIFY(
+            !run({QStringLiteral("probe"), tape, QStringLiteral("--claims-only")}).out.contains("Measured"));
+        const QString film = clips_.path(QStringLiteral("film.mkv"));
+        QCOMPARE(
+            run({QStringLiteral("render"), tape, QStringLiteral("--as-measured"), QStringLiteral("-o"), film})
+                .status,
+            0);
+        const auto source = openSource(film);
+        QCOMPARE(source->frames(), std::int64_t{40}); // four of five
+        QVERIFY(source->facts().rate == yarngap::Rate(24, 1));
+    }
+
     void planIsTheArithmetic() {
         const Outcome o = run({QStringLiteral("plan"), clip_, QStringLiteral("--from"), QStringLiteral("4"),
                                QStringLiteral("--to"), QStringLiteral("11"), QStringLiteral("--speed"),

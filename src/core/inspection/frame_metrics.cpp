@@ -192,9 +192,9 @@ FrameMetrics FrameMeter::measure(const Image& frame) {
         tileOf[static_cast<std::size_t>(x)] = static_cast<std::uint8_t>(x * 8 / w);
     for (int y = 0; y < h; y += step) {
         const std::uint8_t* p = now_.row(y);
-        const int tileRow = y * 8 / h * 8;
+        const auto tileRow = static_cast<std::size_t>(y * 8 / h) * 8;
         for (int x = 0; x < w; x += 2) {
-            const auto tile = static_cast<std::size_t>(tileRow + tileOf[static_cast<std::size_t>(x)]);
+            const auto tile = tileRow + tileOf[static_cast<std::size_t>(x)];
             ++counts[static_cast<std::size_t>(p[x] >> 2)];
             tileSums[tile] += p[x];
             ++tileCounts[tile];

@@ -1,0 +1,135 @@
+// What the preview shows is what a render would write, and never a picture of other settings.
+
+#include "app/media_library.h"
+#include "app/preview.h"
+#include "core/media/library_messages.h"
+#include "support/clips.h"
+
+#include <QRandomGenerator>
+#include <QSignalSpy>
+#include <QTest>
+
+using namespace yarngap;
+using namespace yarngap::app;
+using namespace yarngap::test;
+
+class TestPreview : public QObject {
+    Q_OBJECT
+
+    Clips clips_;
+    std::shared_ptr<FrameSource> source_;
+    std::shared_ptr<VectorStore> store_ = std::make_shared<VectorStore>();
+    static constexpr Size size{160, 90};
+
+    struct Made {
+        std::shared_ptr<const FrameMaker> maker;
+        std::shared_ptr<const FramePlan> plan;
+    };
+    Made made(const Rational& speed, Method method) const {
+        Timing timing;
+        timing.sourceRate = timing.outputRate = source_->facts().rate;
+        timing.to = source_->frames() - 1;
+        timing.speed = speed;
+        return {
+            std::make_shared<const FrameMaker>(source_, store_, FlowOptions{.quality = FlowQuality::draft}),
+            std::make_shared<const FramePlan>(makePlan(timing, method, source_->frames()))};
+    }
+    QImage rendered(const Made& m, std::int64_t output) const {
+        const MadeFrame frame = m.maker->make(m.plan->rows[static_cast<std::size_t>(output)]);
+        return toQImage(toScreenRgb(*frame.image, source_->facts().colour, size.width, size.height));
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        silenceMediaLibraries();
+        source_ = openSource(clips_.moving(QStringLiteral("swift.mp4"), 12, {}, QStringLiteral("160x90")));
+    }
+
+    void theWantedFrameComesFirst() {
+        Preview preview;
+        preview.setSizes(size, {32, 18});
+        const Made m = made(Rational(1, 4), Method::blend);
+        preview.want(17, 1);
+        QSignalSpy ready(&preview, &Preview::pictureReady);
+        preview.setShot(m.maker, m.plan);
+        QVERIFY(ready.wait(20'000));
+        QCOMPARE(ready.front().front().toLongLong(), 17);
+        QVERIFY(preview.picture(17));
+        QCOMPARE(preview.picture(17)->image, rendered(m, 17));
+    }
+
+    void framesBesideItFollow() {
+        Preview preview;
+        preview.setSizes(size, {32, 18});
+        const Made m = made(Rational(1, 4), Method::blend);
+        QSignalSpy beside(&preview, &Preview::sourceReady);
+        preview.want(17, 1); // between source frames 4 and 5
+        preview.setShot(m.maker, m.plan);
+        QTRY_VERIFY_WITH_TIMEOUT(preview.sourcePicture(4) && preview.sourcePicture(5), 20'000);
+        QCOMPARE(preview.sourcePicture(4)->image.size(), QSize(32, 18));
+        QVERIFY(!preview.sourcePicture(9));
+    }
+
+    void flanksOfOriginalsAndInBetweens() {
+        PlanRow row;
+        row.first = row.last = 3;
+        QCOMPARE(flanksOf(row, 10).before, std::optional<std::int64_t>(2));
+        QCOMPARE(flanksOf(row, 10).after, std::optional<std::int64_t>(4));
+        QCOMPARE(flanksOf(row, 4).after, std::nullopt);
+        row.first = row.last = 0;
+        QCOMPARE(flanksOf(row, 10).before, std::nullopt);
+        row.last = 1;
+        QCOMPARE(flanksOf(row, 10).before, std::optional<std::int64_t>(0));
+        QCOMPARE(flanksOf(row, 10).after, std::optional<std::int64_t>(1));
+    }
+
+    void whatIsShownIsAlwaysTheRenderOfThePresentPlan() {
+        Preview preview;
+        preview.setSizes(size, {32, 18});
+        QRandomGenerator random(7); // the same storm every time
+        constexpr std::array methods{Method::sample, Method::blend, Method::flow};
+        for (int change = 0; change < 30; ++change) {
+            const Made m = made(Rational(1, 1 + random.bounded(5)),
+                                methods[static_cast<std::size_t>(random.bounded(3))]);
+            preview.setShot(m.maker, m.plan);
+            const auto total = static_cast<int>(m.plan->rows.size());
+            const std::int64_t output = random.bounded(total);
+            for (int scrub = 0; scrub < 20; ++scrub)
+                preview.want(random.bounded(total), random.bounded(2) ? 1 : -1);
+            preview.want(output, 1);
+            if (const auto early = preview.picture(output)) QCOMPARE(early->image, rendered(m, output));
+            QTRY_VERIFY_WITH_TIMEOUT(preview.picture(output), 20'000);
+            QCOMPARE(preview.picture(output)->image, rendered(m, output));
+        }
+    }
+
+    void goingBackFindsTheEarlierPictures() {
+        Preview preview;
+        preview.setSizes(size, {32, 18});
+        const Made slow = made(Rational(1, 4), Method::blend);
+        const Made other = made(Rational(1, 2), Method::sample);
+        preview.setShot(slow.maker, slow.plan);
+        preview.want(5, 1);
+        QTRY_VERIFY_WITH_TIMEOUT(preview.picture(5), 20'000);
+        preview.setShot(other.maker, other.plan);
+        preview.setShot(slow.maker, slow.plan);
+        QVERIFY(preview.picture(5)); // at once
+        QVERIFY(preview.ready()[5] != 0);
+    }
+
+    void noShotNoPictures() {
+        Preview preview;
+        QVERIFY(!preview.picture(0));
+        QVERIFY(!preview.sourcePicture(0));
+        preview.setShot(nullptr, nullptr);
+        preview.want(3, 1);
+        QVERIFY(!preview.picture(3));
+        const Made m = made(1, Method::sample);
+        preview.setShot(m.maker, m.plan);
+        QVERIFY(!preview.picture(-1));
+        QVERIFY(!preview.picture(100));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestPreview)
+#include "test_preview.moc"
