@@ -7,16 +7,11 @@
 #include "core/media/interpreted_source.h"
 
 #include <QApplication>
-#include <QCloseEvent>
 #include <QComboBox>
-#include <QDragEnterEvent>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLineEdit>
-#include <QMenu>
-#include <QMimeData>
 #include <QScrollArea>
 #include <QShortcut>
 #include <QVBoxLayout>
@@ -27,13 +22,6 @@
 namespace yarngap::app {
 
 namespace {
-
-QStringList localFiles(const QMimeData& data) {
-    QStringList files;
-    for (const QUrl& url : data.urls())
-        if (url.isLocalFile()) files.append(url.toLocalFile());
-    return files;
-}
 
 QWidget* seam(Qt::Orientation orientation) {
     auto* line = new QWidget;
@@ -130,33 +118,6 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     rebuild();
     refreshTopBar();
     if (!recoveryFolder.isEmpty()) keepRecovery(recoveryFolder);
-}
-
-void MainWindow::keepRecovery(const QString& folder) {
-    recovery_ = std::make_unique<RecoveryKeeper>(document_, folder);
-    offerRecovery();
-}
-
-void MainWindow::offerRecovery() {
-    const auto left = recovery_->leftBehind();
-    if (left.empty()) return;
-    const LeftBehind& copy = left.front();
-    const QString name =
-        copy.origin.isEmpty() ? tr("a project without a name") : QFileInfo(copy.origin).fileName();
-    notice_->tell(tr("Yarn Gap ended unexpectedly. Unsaved work on %1 from %2 was kept.")
-                      .arg(name, copy.changed.toString(QStringLiteral("d MMM, HH:mm:ss"))),
-                  {{tr("Recover"), [this, copy] { recovery_->recover(copy); }}, {tr("Discard"), [this, copy] {
-                                                                                     recovery_->discard(copy);
-                                                                                     offerRecovery();
-                                                                                 }}});
-}
-
-void MainWindow::findAgain() {
-    const Shot* shot = document_.current();
-    if (!shot) return;
-    const QString file = QFileDialog::getOpenFileName(
-        this, tr("Find %1 again").arg(QString::fromStdString(shot->media.filename().string())));
-    if (!file.isEmpty()) document_.relinkCurrent(file);
 }
 
 MainWindow::~MainWindow() {
@@ -271,53 +232,6 @@ void MainWindow::addStep(const QString& title, const QString& objectName, StepBo
     });
 }
 
-void MainWindow::openDialog() {
-    const QStringList files =
-        QFileDialog::getOpenFileNames(this, tr("Open shots or a project"), {}, tr("Video and projects (*)"));
-    if (!files.isEmpty()) document_.openFiles(files);
-}
-
-void MainWindow::showOpenMenu() {
-    auto* menu = new QMenu(this);
-    menu->setAttribute(Qt::WA_DeleteOnClose);
-    menu->setObjectName(QStringLiteral("openMenu"));
-    connect(menu->addAction(tr("Shots or a project…")), &QAction::triggered, this, &MainWindow::openDialog);
-    connect(menu->addAction(tr("New project")), &QAction::triggered, this, &MainWindow::startAnew);
-    const QStringList recent = recentProjects();
-    if (!recent.isEmpty()) menu->addSeparator();
-    for (const QString& file : recent)
-        connect(menu->addAction(QFileInfo(file).completeBaseName() + QStringLiteral(" — ") +
-                                QFileInfo(file).path()),
-                &QAction::triggered, this, [this, file] { document_.openFiles({file}); });
-    menu->popup(open_->mapToGlobal(QPoint(0, open_->height())));
-}
-
-void MainWindow::startAnew() {
-    if (!document_.hasUnsavedChanges()) {
-        document_.startAnew();
-        return;
-    }
-    notice_->tell(
-        tr("%1 has changes that are not saved. A new project would lose them.").arg(projectName_->text()),
-        {{tr("Save"), [this] { save(false); }},
-         {tr("Begin without saving"), [this] { document_.startAnew(); }}});
-}
-
-void MainWindow::save(bool chooseName) {
-    QString file = document_.file();
-    if (file.isEmpty() || chooseName)
-        file = QFileDialog::getSaveFileName(this, tr("Save project"),
-                                            file.isEmpty() ? tr("untitled.yarngap") : file,
-                                            tr("Yarn Gap project (*.yarngap)"));
-    if (file.isEmpty()) {
-        closing_ = false;
-        openNext_.clear();
-        return;
-    }
-    if (!file.endsWith(QLatin1String(".yarngap"))) file += QStringLiteral(".yarngap");
-    document_.save(file);
-}
-
 void MainWindow::showTrouble(const QString& sentence) {
     closing_ = false;
     openNext_.clear();
@@ -429,50 +343,6 @@ void MainWindow::refreshTopBar() {
     if (document_.hasUnsavedChanges()) return;
     if (closing_) close();
     if (!openNext_.isEmpty()) document_.openFiles({std::exchange(openNext_, {})});
-}
-
-void MainWindow::askBeforeReplacing(const QString& file) {
-    notice_->tell(tr("%1 has changes that are not saved. Opening %2 would lose them.")
-                      .arg(projectName_->text(), QFileInfo(file).fileName()),
-                  {{tr("Save, then open"),
-                    [this, file] {
-                        openNext_ = file;
-                        save(false);
-                    }},
-                   {tr("Open without saving"), [this, file] { document_.openProject(file, true); }}});
-}
-
-void MainWindow::dragEnterEvent(QDragEnterEvent* drag) {
-    if (!localFiles(*drag->mimeData()).isEmpty()) drag->acceptProposedAction();
-}
-
-void MainWindow::dropEvent(QDropEvent* drop) {
-    document_.openFiles(localFiles(*drop->mimeData()));
-    drop->acceptProposedAction();
-}
-
-void MainWindow::closeEvent(QCloseEvent* close) {
-    if (render_.running()) {
-        showTrouble(tr("A render is going on. Cancel it, or wait for its end, before closing."));
-        close->ignore();
-        return;
-    }
-    if (document_.hasUnsavedChanges() && !discard_) {
-        notice_->tell(tr("%1 has changes that are not saved.").arg(projectName_->text()),
-                      {{tr("Save and close"),
-                        [this] {
-                            closing_ = true;
-                            save(false);
-                        }},
-                       {tr("Close without saving"), [this] {
-                            discard_ = true;
-                            this->close();
-                        }}});
-        close->ignore();
-        return;
-    }
-    if (recovery_) recovery_->finish();
-    close->accept();
 }
 
 bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
