@@ -200,7 +200,7 @@ void Document::relinkCurrent(const QString& file, bool anyway) {
     if (!current()) return;
     files_.run([this, file, anyway, before = *current()](const std::stop_token& stop) {
         try {
-            const std::string found = mediaIdentity(buildIndex(file.toStdString(), {}, stop));
+            const std::string found = buildIndex(file.toStdString(), {}, stop).identity;
             postTo(this, [this, file, anyway, before, found] {
                 const auto name = QString::fromStdString(before.name);
                 if (!anyway && !before.identity.empty() && before.identity != found) {
@@ -308,8 +308,7 @@ void Document::save(const QString& file) {
     // The state that is written is the one now; edits made meanwhile stay unsaved.
     Project written = project_;
     for (Shot& shot : written.shots)
-        if (const MediaState& state = media_.state(shot.media); !state.identity.empty())
-            shot.identity = state.identity;
+        if (const auto& index = media_.state(shot.media).index) shot.identity = index->identity;
     files_.run([this, file, project = std::move(written), step = undo_.index()](const std::stop_token&) {
         try {
             saveProject(project, file.toStdString());

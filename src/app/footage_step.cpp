@@ -36,6 +36,7 @@ FootageStep::FootageStep(Workspace& workspace)
     , remark_(problemLabel())
     , findAgain_(new QPushButton(tr("Find the file again…")))
     , progress_(new QProgressBar)
+    , suitability_(new QLabel)
     , proposals_(new QWidget)
     , controls_(new QWidget)
     , rate_(new ValueField(tr("Frame rate the file is taken at")))
@@ -63,6 +64,12 @@ FootageStep::FootageStep(Workspace& workspace)
     layout->addWidget(remark_);
     layout->addWidget(findAgain_);
     layout->addWidget(proposals_);
+    layout->addWidget(suitability_);
+    suitability_->setObjectName(QStringLiteral("suitabilityLabel"));
+    suitability_->setWordWrap(true);
+    suitability_->setTextFormat(Qt::RichText);
+    suitability_->setStyleSheet(
+        QStringLiteral("background: #EDEBE6; border: 1px solid #CFCBC2; border-radius: 4px; padding: 6px;"));
     findAgain_->setObjectName(QStringLiteral("findAgainButton"));
     findAgain_->setFocusPolicy(Qt::TabFocus);
     connect(findAgain_, &QPushButton::clicked, this, &FootageStep::findAgainAsked);
@@ -159,6 +166,7 @@ QString FootageStep::refresh() {
                           (ready && !state.findings && state.measured >= 0));
     progress_->setValue(static_cast<int>((ready ? state.measured : state.progress) * 100));
     proposals_->setVisible(ready);
+    showSuitability(state);
     controls_->setVisible(ready);
     asFile_->setVisible(ready && !shot->interpretation.isDefault());
     findAgain_->setVisible(state.stage == MediaState::Stage::failed);
@@ -220,6 +228,26 @@ void FootageStep::showFacts(const MediaState& state) {
     facts_->setText(
         QStringLiteral("<table cellspacing='0' cellpadding='1' style='font-size:12px'>%1</table>").arg(rows));
     facts_->setToolTip(text(f.path.string()));
+}
+
+void FootageStep::showSuitability(const MediaState& state) {
+    suitability_->setVisible(state.suitability != nullptr);
+    if (!state.suitability) return;
+    const Suitability& s = *state.suitability;
+    QString words = QStringLiteral("<b>%1</b>").arg(text(s.sentence()).toHtmlEscaped());
+    if (s.placesMoving > 0)
+        words += QStringLiteral("<br>") + tr("Moves %1 px a frame, at most %2 (%3 % of the width).")
+                                              .arg(s.typicalMotion, 0, 'f', 1)
+                                              .arg(s.largestMotion, 0, 'f', 0)
+                                              .arg(100 * s.largestShare, 0, 'f', 1);
+    for (const std::string& remark : s.remarks)
+        words += QStringLiteral("<br>") + text(remark).toHtmlEscaped();
+    suitability_->setText(words);
+    suitability_->setToolTip(
+        tr("From %1 places of the shot: real frames made again from their neighbours, of which %2 % of "
+           "the pixels then differ visibly. A starting point; the eye decides.")
+            .arg(s.placesTried)
+            .arg(100 * s.visible, 0, 'f', 2));
 }
 
 void FootageStep::showProposals(const MediaState& state) {

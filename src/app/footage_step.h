@@ -21,6 +21,7 @@ class FootageStep : public StepBody {
     void buildControls(QVBoxLayout& layout);
     void change(const QString& what, const std::function<void(Interpretation&)>& edit);
     void showFacts(const MediaState& state);
+    void showSuitability(const MediaState& state);
     void showProposals(const MediaState& state);
     void showControls(const MediaState& state);
     [[nodiscard]] QString outcome(const MediaState& state) const;
@@ -29,6 +30,7 @@ class FootageStep : public StepBody {
     QLabel* remark_;
     QPushButton* findAgain_;
     QProgressBar* progress_;
+    QLabel* suitability_;
     QWidget* proposals_;
     std::vector<Proposal> shownProposals_;
     QWidget* controls_;

@@ -2,6 +2,8 @@
 
 #include "core/background_priority.h"
 #include "core/error.h"
+#include "core/inspection/proposals.h"
+#include "core/media/interpreted_source.h"
 
 #include <chrono>
 
@@ -69,8 +71,7 @@ void MediaLibrary::open(const std::filesystem::path& path) {
                     update(key, [share](MediaState& s) { s.progress = share; });
                 },
                 stop));
-            update(key, [index, identity = mediaIdentity(*index)](MediaState& s) {
-                s.identity = identity;
+            update(key, [index](MediaState& s) {
                 s.index = index;
                 s.facts = index->facts;
                 s.stage = MediaState::Stage::ready;
@@ -109,6 +110,12 @@ void MediaLibrary::measure(const std::filesystem::path& path) {
                 s.measured = 1;
                 s.findings = findings;
             });
+            constexpr std::size_t cacheBytes = std::size_t{48} << 20;
+            const auto frames = interpreted(std::make_shared<FrameSource>(index, cacheBytes), index,
+                                            measuredInterpretation(*index, *findings));
+            const auto suitability =
+                std::make_shared<const Suitability>(assessSuitability(*frames, *findings, stop));
+            update(key, [suitability](MediaState& s) { s.suitability = suitability; });
         } catch (const std::exception&) {
             // Cancelled, or the file went away: reading its frames tells that where it matters.
         }

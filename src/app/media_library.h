@@ -3,7 +3,7 @@
 
 #include "app/background_tasks.h"
 #include "core/image/rgb_picture.h"
-#include "core/inspection/shot_findings.h"
+#include "core/inspection/suitability.h"
 #include "core/media/frame_source.h"
 
 #include <QHash>
@@ -24,9 +24,10 @@ struct MediaState {
     double progress = 0;                     ///< of indexing
     QString trouble;                         ///< sentence when failed
     std::shared_ptr<const MediaIndex> index; ///< when ready
-    std::string identity;                    ///< of the content, when ready
     double measured = -1;                    ///< share of the pictures measured, below 0 before that began
     std::shared_ptr<const ShotFindings> findings; ///< once all are
+    /// Some time after the findings; of the frames as the findings propose to take them.
+    std::shared_ptr<const Suitability> suitability;
 };
 
 /// Opens each file once. First pictures of all files come before any index, so that something is on screen

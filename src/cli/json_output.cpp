@@ -84,6 +84,29 @@ nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findi
             {"proposals", proposals}};
 }
 
+nlohmann::ordered_json toJson(const Suitability& s) {
+    return {{"sentence", s.sentence()},
+            {"lowestSpeedPercent", s.lowestSpeed * 100},
+            {"placesTried", s.placesTried},
+            {"placesMoving", s.placesMoving},
+            {"typicalMotionPixels", s.typicalMotion},
+            {"largestMotionPixels", s.largestMotion},
+            {"largestMotionShare", s.largestShare},
+            {"visibleShare", s.visible},
+            {"worstVisibleShare", s.worstVisible},
+            {"remarks", s.remarks}};
+}
+
+std::string toText(const Suitability& s) {
+    std::string text = s.sentence() + '\n';
+    if (s.placesMoving > 0)
+        text += "Moves " + fixed(s.typicalMotion, 1) + " px a frame, at most " + fixed(s.largestMotion, 0) +
+                " (" + fixed(100 * s.largestShare, 1) + " % of the width).\n";
+    for (const std::string& remark : s.remarks)
+        text += remark + '\n';
+    return text;
+}
+
 std::string toText(const MediaIndex& index, const ShotFindings& findings) {
     std::string text = "Measured: " + findings.describe() + '\n';
     for (const Proposal& p : proposalsFor(index, findings, {}))

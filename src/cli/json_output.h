@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/inspection/proposals.h"
+#include "core/inspection/suitability.h"
 #include "core/media/media_facts.h"
 #include "core/render/render_job.h"
 #include "core/time/frame_plan.h"
@@ -18,6 +19,8 @@ nlohmann::ordered_json toJson(const Timing& timing, const FramePlan& plan);
 nlohmann::ordered_json toJson(const RenderReport& report);
 
 /// The same for people, a line each.
+nlohmann::ordered_json toJson(const Suitability& suitability);
+std::string toText(const Suitability& suitability);
 std::string toText(const MediaIndex& index, const ShotFindings& findings);
 std::string toText(const MediaFacts& facts);
 std::string toText(const Timing& timing, const FramePlan& plan);

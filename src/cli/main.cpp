@@ -91,10 +91,17 @@ void probe(const std::string& input, bool json, bool claimsOnly, const std::stop
 void scan(const std::string& input, bool json, const std::stop_token& stop) {
     const auto index = open(input, stop);
     const auto findings = inspect(index, stop);
-    if (json)
-        print(toJson(*index, *findings));
-    else
-        std::cout << toText(*index, *findings);
+    constexpr std::size_t cacheBytes = std::size_t{64} << 20;
+    const auto frames = interpreted(std::make_shared<FrameSource>(index, cacheBytes), index,
+                                    measuredInterpretation(*index, *findings));
+    const Suitability suitability = assessSuitability(*frames, *findings, stop);
+    if (json) {
+        auto out = toJson(*index, *findings);
+        out["suitability"] = toJson(suitability);
+        print(out);
+    } else {
+        std::cout << toText(*index, *findings) << toText(suitability);
+    }
 }
 
 void plan(const ShotArguments& arguments, bool json, const std::stop_token& stop) {

@@ -49,7 +49,4 @@ class FrameSource final : public ShotFrames {
     std::map<std::int64_t, std::string> troubles_;
 };
 
-/// Identity from the size of a file and a hash over its first, middle and last 64 KiB and its packet table.
-std::string mediaIdentity(const MediaIndex& index);
-
 } // namespace yarngap

@@ -1,6 +1,7 @@
 #include "core/media/media_index.h"
 
 #include "core/media/demuxer.h"
+#include "core/media/media_identity.h"
 #include "core/media/picture_sequence.h"
 
 #include <algorithm>
@@ -212,6 +213,7 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
     measureRate(index, demuxer.stream().time_base);
     index.facts.frames = index.frames();
     index.facts.indexed = true;
+    index.identity = mediaIdentity(index);
     if (progress) progress(1.0);
     return index;
 }

@@ -27,6 +27,7 @@ class MediaIndex {
     MediaFacts facts;                        ///< complete, `indexed` true
     std::vector<PacketEntry> packets;        ///< decoding order
     std::vector<std::int32_t> displayPacket; ///< packet that display frame n came from
+    std::string identity;                    ///< of the content, see mediaIdentity
     /// For a picture sequence, the file of each frame, empty where it is missing; empty for video.
     std::vector<std::filesystem::path> pictures;
     Rational timeBase = 1; ///< seconds in a tick of the packets' times

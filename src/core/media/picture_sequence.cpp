@@ -1,6 +1,7 @@
 #include "core/media/picture_sequence.h"
 
 #include "core/error.h"
+#include "core/media/media_identity.h"
 
 #include <OpenImageIO/imageio.h>
 
@@ -234,6 +235,7 @@ MediaIndex buildSequenceIndex(const std::filesystem::path& picked, const Progres
                               " unreadable or of another size or kind: number " + listed(unfit) + ".";
     index.facts.frames = index.frames();
     index.facts.indexed = true;
+    index.identity = mediaIdentity(index);
     return index;
 }
 
