@@ -73,12 +73,7 @@ class TestFootageStep : public QObject {
     }
 
     void varyingTimesAreOfferedToBeMadeEven() {
-        const QString clip =
-            clips_.make(QStringLiteral("phone.mp4"),
-                        {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
-                         QStringLiteral("testsrc2=size=160x90:rate=25,select='mod(n+5,10)'"),
-                         QStringLiteral("-frames:v"), QStringLiteral("45"), QStringLiteral("-fps_mode"),
-                         QStringLiteral("vfr"), QStringLiteral("-pix_fmt"), QStringLiteral("yuv420p")});
+        const QString clip = clips_.varying(QStringLiteral("phone.mp4"));
         open({clip});
         QVERIFY(facts().contains(QStringLiteral("timestamps vary")));
         QTRY_VERIFY_WITH_TIMEOUT(button(QStringLiteral("Make even, 25 fps")), 20'000);

@@ -186,13 +186,7 @@ class TestInterpretation : public QObject {
     }
 
     void varyingTimesBecomeEven() {
-        // Every tenth frame of a 25 fps clip is dropped, its time left open.
-        const QString clip =
-            clips_.make(QStringLiteral("phone.mp4"),
-                        {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
-                         QStringLiteral("testsrc2=size=160x90:rate=25,select='mod(n+5,10)'"),
-                         QStringLiteral("-frames:v"), QStringLiteral("45"), QStringLiteral("-fps_mode"),
-                         QStringLiteral("vfr"), QStringLiteral("-pix_fmt"), QStringLiteral("yuv420p")});
+        const QString clip = clips_.varying(QStringLiteral("phone.mp4"));
         const Opened opened(clip);
         QVERIFY(!opened.index->facts.constantRate);
         const EvenTimes even = evenTimes(*opened.index);

@@ -35,6 +35,13 @@ QString Clips::moving(const QString& name, int frames, const QStringList& coding
                           coding);
 }
 
+QString Clips::varying(const QString& name) const {
+    return make(name, {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
+                       QStringLiteral("testsrc2=size=160x90:rate=25,select='mod(n+5,10)'"),
+                       QStringLiteral("-frames:v"), QStringLiteral("45"), QStringLiteral("-fps_mode"),
+                       QStringLiteral("vfr"), QStringLiteral("-pix_fmt"), QStringLiteral("yuv420p")});
+}
+
 QByteArray linearFrames(const QString& clip, const QString& pixelFormat) {
     return runFfmpeg({QStringLiteral("-i"), clip, QStringLiteral("-map"), QStringLiteral("0:v:0"),
                       QStringLiteral("-fps_mode"), QStringLiteral("passthrough"), QStringLiteral("-f"),

@@ -9,8 +9,9 @@ namespace yarngap {
 /// after it (at the ends of a file, `now` itself). All of one size and layout. Throws Error when the layout
 /// cannot be deinterlaced.
 ///
-/// bwdif (Bob Weaver: motion adaptive between w3fdif's and yadif's interpolation) came out nearer to the true
-/// progressive frames than w3fdif in bench_fields; see docs.
+/// bwdif rather than w3fdif: progressive clips interlaced and deinterlaced to twice the rate came back
+/// at 43.3, 38.3 and 34.4 dB (PSNR over all planes; the heron and two real clips), against 41.8, 38.9
+/// and 34.4 dB; its chroma was nearer on all three.
 Image deinterlace(const Image& before, const Image& now, const Image& after, bool topFirst, bool second);
 
 } // namespace yarngap
