@@ -80,7 +80,8 @@ struct FieldMoments {
 /// 2:3 pulldown as telecines do it, starting at place `phase` of the cycle: AA BB BC CD DD.
 inline FieldMoments pulldown32(std::int64_t n, int phase, bool topFirst) {
     const std::int64_t place = (n + phase) % 5;
-    const double film = static_cast<double>((n + phase) / 5 * 4);
+    const std::int64_t cycle = (n + phase) / 5;
+    const auto film = static_cast<double>(cycle * 4);
     const double first = film + std::vector<double>{0, 1, 1, 2, 3}[static_cast<std::size_t>(place)];
     const double second = film + std::vector<double>{0, 1, 2, 3, 3}[static_cast<std::size_t>(place)];
     return topFirst ? FieldMoments{first, second} : FieldMoments{second, first};
@@ -89,7 +90,8 @@ inline FieldMoments pulldown32(std::int64_t n, int phase, bool topFirst) {
 /// 2:3:3:2 pulldown: AA BB BC CC DD.
 inline FieldMoments pulldown2332(std::int64_t n, int phase, bool topFirst) {
     const std::int64_t place = (n + phase) % 5;
-    const double film = static_cast<double>((n + phase) / 5 * 4);
+    const std::int64_t cycle = (n + phase) / 5;
+    const auto film = static_cast<double>(cycle * 4);
     const double first = film + std::vector<double>{0, 1, 1, 2, 3}[static_cast<std::size_t>(place)];
     const double second = film + std::vector<double>{0, 1, 2, 2, 3}[static_cast<std::size_t>(place)];
     return topFirst ? FieldMoments{first, second} : FieldMoments{second, first};
