@@ -129,7 +129,7 @@ class TestWindow : public QObject {
         click(find<QPushButton>("renderButton"));
         QVERIFY(window_->render().running());
         key(Qt::Key_Left); // the window stays usable
-        QVERIFY(finished.wait(60'000));
+        QVERIFY(finished.wait(240'000));
         QVERIFY2(!window_->render().failed(), qPrintable(window_->render().outcome()));
         QVERIFY(find<QLabel>("renderStatus")->text().contains(QStringLiteral("96 frames written")));
         QVERIFY(find<QPushButton>("openFolderButton")->isVisible());

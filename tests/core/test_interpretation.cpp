@@ -169,6 +169,7 @@ class TestInterpretation : public QObject {
 
     void fieldsDoubleTheFrames() {
         std::vector<Image> video;
+        video.reserve(6);
         for (int n = 0; n < 6; ++n)
             video.push_back(drawFields(pan(2, 0), n, n + 0.5, width, height));
         const QString clip = clips_.path(QStringLiteral("fields.mkv"));
