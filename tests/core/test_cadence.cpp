@@ -196,8 +196,13 @@ class TestCadence : public QObject {
         QFETCH(int, held);
         QFETCH(int, content);
         const Content c = contents()[static_cast<std::size_t>(content)];
-        const auto f =
-            inspect({{}, c.scenery, [=](auto n) { return whole(static_cast<double>(n / held)); }, c.grain});
+        const auto f = inspect({{},
+                                c.scenery,
+                                [=](auto n) {
+                                    const std::int64_t drawing = n / held;
+                                    return whole(static_cast<double>(drawing));
+                                },
+                                c.grain});
         QCOMPARE(f.repeats.heldFor, held);
         for (std::int64_t n = 1; n < frames; ++n) {
             const bool repeated =
