@@ -202,6 +202,21 @@ class TestInterpretation : public QObject {
         QVERIFY(interpretedFacts(*opened.index, measured).constantRate);
     }
 
+    void timesThatFitNoRateLeaveEveryFrameOnce() {
+        MediaIndex index;
+        index.facts.rate = Rate(12, 1);
+        index.timeBase = Rational(1, 25);
+        for (const std::int64_t pts : {0, 1, 2, 3, 1'000'000}) {
+            index.displayPacket.push_back(static_cast<std::int32_t>(index.packets.size()));
+            PacketEntry entry;
+            entry.pts = pts;
+            index.packets.push_back(entry);
+        }
+        const EvenTimes even = evenTimes(index); // must not throw: the window asks for it
+        QCOMPARE(even.frames, (std::vector<std::int64_t>{0, 1, 2, 3, 4}));
+        QCOMPARE(even.rate, Rate(12, 1));
+    }
+
     void overridesChangeTheFacts() {
         const Opened opened(clips_.moving(QStringLiteral("plain.mp4"), 10, {}, QStringLiteral("160x90")));
         Interpretation in;

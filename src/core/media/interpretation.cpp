@@ -75,17 +75,11 @@ std::vector<FrameRecipe> filmFrames(const std::vector<PulldownRun>& runs) {
     return film;
 }
 
-EvenTimes evenTimes(const MediaIndex& index) {
+namespace {
+
+/// Throws Error when the times fit no rate.
+EvenTimes fittedTimes(const MediaIndex& index, const std::vector<std::int64_t>& times) {
     EvenTimes even;
-    std::vector<std::int64_t> times;
-    for (const std::int32_t p : index.displayPacket)
-        if (const auto pts = index.packets[static_cast<std::size_t>(p)].pts) times.push_back(*pts);
-    if (times.size() != index.displayPacket.size() || times.size() < 2) {
-        even.rate = index.facts.rate;
-        for (std::int64_t n = 0; n < index.frames(); ++n)
-            even.frames.push_back(n);
-        return even;
-    }
     // Clocks round, so that distances of 33 and 34 are one: count what lies within 2 % or a tick together.
     std::map<std::int64_t, std::int64_t> distances;
     for (std::size_t i = 1; i < times.size(); ++i)
@@ -131,6 +125,24 @@ EvenTimes evenTimes(const MediaIndex& index) {
     }
     even.leftOut = index.frames() - static_cast<std::int64_t>(used.size());
     return even;
+}
+
+} // namespace
+
+EvenTimes evenTimes(const MediaIndex& index) {
+    std::vector<std::int64_t> times;
+    for (const std::int32_t p : index.displayPacket)
+        if (const auto pts = index.packets[static_cast<std::size_t>(p)].pts) times.push_back(*pts);
+    try {
+        if (times.size() == index.displayPacket.size() && times.size() >= 2) return fittedTimes(index, times);
+    } catch (const Error&) {
+        // Times that fit no rate, as of a file with one endless gap: every frame once, at the mean rate.
+    }
+    EvenTimes plain;
+    plain.rate = index.facts.rate;
+    for (std::int64_t n = 0; n < index.frames(); ++n)
+        plain.frames.push_back(n);
+    return plain;
 }
 
 std::vector<FrameRecipe> recipesFor(const MediaIndex& index, const Interpretation& interpretation) {
