@@ -177,16 +177,7 @@ Shot shotOf(const std::filesystem::path& media) {
     return shot;
 }
 
-Project loadProject(const std::filesystem::path& file) {
-    const std::string where = file.string();
-    std::error_code ec;
-    if (!std::filesystem::is_regular_file(file, ec))
-        throw Error("There is no project file " + where +
-                    ". Check its name, and whether its disk is connected.");
-    if (std::filesystem::file_size(file, ec) > largestFile)
-        throw Error(where + " is too large for a project (over 64 MB). Choose a .yarngap file.");
-    std::ifstream in(file, std::ios::binary);
-    const std::string content{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+Project parseProject(std::string_view content, const std::filesystem::path& folder, const std::string& where) {
     bool tooDeep = false;
     const Json json = Json::parse(
         content,
@@ -204,7 +195,6 @@ Project loadProject(const std::filesystem::path& file) {
         throw Error(where + " was saved by a newer version of Yarn Gap. Open it with that version.");
     Project project;
     project.name = text(json, "name", where);
-    const auto folder = std::filesystem::absolute(file, ec).parent_path();
     if (const auto shots = json.find("shots"); shots != json.end()) {
         if (!shots->is_array() || shots->size() > mostShots)
             throw Error(where +
@@ -216,16 +206,32 @@ Project loadProject(const std::filesystem::path& file) {
     return project;
 }
 
-void saveProject(const Project& project, const std::filesystem::path& file) {
-    std::error_code ec;
-    const auto folder = std::filesystem::absolute(file, ec).parent_path();
+std::string projectText(const Project& project, const std::filesystem::path& folder) {
     Json json = baseOf(project.unknownFields);
     json["yarngap"] = projectVersion;
     json["name"] = project.name;
     json["shots"] = Json::array();
     for (const Shot& shot : project.shots)
         json["shots"].push_back(writeShot(shot, folder));
-    writeAtomically(file, json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
+    return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Project loadProject(const std::filesystem::path& file) {
+    const std::string where = file.string();
+    std::error_code ec;
+    if (!std::filesystem::is_regular_file(file, ec))
+        throw Error("There is no project file " + where +
+                    ". Check its name, and whether its disk is connected.");
+    if (std::filesystem::file_size(file, ec) > largestFile)
+        throw Error(where + " is too large for a project (over 64 MB). Choose a .yarngap file.");
+    std::ifstream in(file, std::ios::binary);
+    const std::string content{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+    return parseProject(content, std::filesystem::absolute(file, ec).parent_path(), where);
+}
+
+void saveProject(const Project& project, const std::filesystem::path& file) {
+    std::error_code ec;
+    writeAtomically(file, projectText(project, std::filesystem::absolute(file, ec).parent_path()));
 }
 
 } // namespace yarngap

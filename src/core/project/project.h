@@ -9,6 +9,7 @@
 #include <filesystem>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace yarngap {
@@ -53,8 +54,14 @@ inline constexpr int projectVersion = 1;
 /// A shot of a media file, untouched: all frames, 100 %, its own rate.
 Shot shotOf(const std::filesystem::path& media);
 
-/// Reads a `.yarngap` file. The content is not trusted: anything out of range or of the wrong kind is
-/// refused with the place. Throws Error.
+/// Reads the text of a `.yarngap` file whose media paths are relative to `folder`; messages begin with
+/// `where`. The content is not trusted: anything out of range or of the wrong kind is refused with the place.
+/// Throws Error.
+Project parseProject(std::string_view content, const std::filesystem::path& folder, const std::string& where);
+/// What parseProject() reads, with media paths relative to `folder` where possible.
+std::string projectText(const Project& project, const std::filesystem::path& folder);
+
+/// parseProject() of a file of at most 64 MB. Throws Error.
 Project loadProject(const std::filesystem::path& file);
 /// Writes atomically (temporary file, then rename), media paths relative to the file where possible.
 /// Throws Error.
