@@ -1,5 +1,8 @@
 #include "app/background_tasks.h"
 
+#include <algorithm>
+#include <utility>
+
 namespace yarngap::app {
 
 BackgroundTasks::BackgroundTasks()
@@ -7,16 +10,25 @@ BackgroundTasks::BackgroundTasks()
 
 BackgroundTasks::~BackgroundTasks() = default;
 
-void BackgroundTasks::run(Task task) {
+void BackgroundTasks::run(Task task, int rank, const QString& subject) {
     const std::scoped_lock lock(mutex_);
-    ordinary_.push_back(std::move(task));
+    waiting_.push_back({std::move(task), rank, subject});
     wake_.notify_one();
 }
 
-void BackgroundTasks::runSoon(Task urgentTask) {
+void BackgroundTasks::prefer(const QString& subject) {
     const std::scoped_lock lock(mutex_);
-    urgent_.push_back(std::move(urgentTask));
-    wake_.notify_one();
+    preferred_ = subject;
+}
+
+BackgroundTasks::Task BackgroundTasks::takeNext() {
+    const auto place = [this](const Waiting& w) { return std::pair(w.subject != preferred_, w.rank); };
+    const auto next =
+        std::min_element(waiting_.begin(), waiting_.end(),
+                         [&](const Waiting& a, const Waiting& b) { return place(a) < place(b); });
+    Task task = std::move(next->task);
+    waiting_.erase(next);
+    return task;
 }
 
 void BackgroundTasks::loop(const std::stop_token& stop) {
@@ -24,12 +36,9 @@ void BackgroundTasks::loop(const std::stop_token& stop) {
         Task task;
         {
             std::unique_lock lock(mutex_);
-            if (!wake_.wait(lock, stop, [this] { return !urgent_.empty() || !ordinary_.empty(); }) ||
-                stop.stop_requested())
+            if (!wake_.wait(lock, stop, [this] { return !waiting_.empty(); }) || stop.stop_requested())
                 return;
-            auto& queue = urgent_.empty() ? ordinary_ : urgent_;
-            task = std::move(queue.front());
-            queue.pop_front();
+            task = takeNext();
         }
         task(stop);
     }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QObject>
+#include <QString>
 
 #include <condition_variable>
 #include <deque>
@@ -13,7 +14,7 @@
 
 namespace yarngap::app {
 
-/// Runs tasks one after the other on a thread of its own. Urgent tasks go before ordinary ones.
+/// Runs tasks one after the other on a thread of its own.
 /// Destroying it drops what waits, asks the running task to stop and waits for it.
 class BackgroundTasks {
   public:
@@ -26,16 +27,25 @@ class BackgroundTasks {
     BackgroundTasks(BackgroundTasks&&) = delete;
     BackgroundTasks& operator=(BackgroundTasks&&) = delete;
 
-    void run(Task task);
-    void runSoon(Task urgentTask);
+    /// Tasks of the preferred subject come first, then those of lower `rank`, then the older ones.
+    void run(Task task, int rank = 0, const QString& subject = {});
+    /// Moves what waits for `subject` to the front, until another one is preferred.
+    void prefer(const QString& subject);
 
   private:
+    struct Waiting {
+        Task task;
+        int rank = 0;
+        QString subject;
+    };
+
     void loop(const std::stop_token& stop);
+    Task takeNext();
 
     std::mutex mutex_;
     std::condition_variable_any wake_;
-    std::deque<Task> urgent_;
-    std::deque<Task> ordinary_;
+    std::deque<Waiting> waiting_;
+    QString preferred_;
     std::jthread thread_;
 };
 

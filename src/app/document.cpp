@@ -70,6 +70,7 @@ const Shot* Document::current() const {
 void Document::setCurrent(int index) {
     if (index == current_ || index < 0 || index >= static_cast<int>(project_.shots.size())) return;
     current_ = index;
+    media_.prefer(current()->media);
     Q_EMIT shotsChanged();
     Q_EMIT currentChanged();
 }
@@ -124,6 +125,7 @@ void Document::setShots(const std::vector<Shot>& shots, int index) {
     const bool otherShot = listChanged || index != current_;
     project_.shots = shots;
     current_ = std::clamp(index, shots.empty() ? -1 : 0, static_cast<int>(shots.size()) - 1);
+    if (current()) media_.prefer(current()->media);
     for (const Shot& shot : project_.shots)
         media_.open(shot.media);
     Q_EMIT shotsChanged();

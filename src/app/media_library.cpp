@@ -11,6 +11,10 @@ namespace yarngap::app {
 
 namespace {
 
+// Ranks of tasks: a picture of every file comes before the count of any but the preferred one.
+constexpr int firstPictures = 0;
+constexpr int counting = 1;
+
 constexpr Size thumbnailBox{100, 56};
 constexpr Size firstPictureBox{1280, 800};
 
@@ -57,8 +61,8 @@ void MediaLibrary::open(const std::filesystem::path& path) {
         return;
     states_[key] = {};
     states_[key].facts.path = path;
-    tasks_.runSoon([this, key](const std::stop_token&) { openFirstPicture(key); });
-    tasks_.run([this, key](const std::stop_token& stop) {
+    tasks_.run([this, key](const std::stop_token&) { openFirstPicture(key); }, firstPictures, key);
+    const auto count = [this, key](const std::stop_token& stop) {
         const std::filesystem::path file = key.toStdString();
         auto lastShown = std::chrono::steady_clock::now();
         try {
@@ -84,8 +88,14 @@ void MediaLibrary::open(const std::filesystem::path& path) {
                 s.trouble = text;
             });
         }
-    });
+    };
+    tasks_.run(count, counting, key);
     Q_EMIT changed(key);
+}
+
+void MediaLibrary::prefer(const std::filesystem::path& path) {
+    tasks_.prefer(keyOf(path));
+    measuring_.prefer(keyOf(path));
 }
 
 void MediaLibrary::measure(const std::filesystem::path& path) {
@@ -93,7 +103,7 @@ void MediaLibrary::measure(const std::filesystem::path& path) {
     const auto it = states_.find(key);
     if (it == states_.end() || !it->index || it->measured >= 0) return;
     it->measured = 0;
-    measuring_.run([this, key, index = it->index](const std::stop_token& stop) {
+    const auto work = [this, key, index = it->index](const std::stop_token& stop) {
         yieldToInterface();
         auto lastShown = std::chrono::steady_clock::now();
         try {
@@ -119,7 +129,8 @@ void MediaLibrary::measure(const std::filesystem::path& path) {
         } catch (const std::exception&) {
             // Cancelled, or the file went away: reading its frames tells that where it matters.
         }
-    });
+    };
+    measuring_.run(work, 0, key);
 }
 
 void MediaLibrary::openFirstPicture(const QString& path) {

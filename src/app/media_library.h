@@ -30,8 +30,8 @@ struct MediaState {
     std::shared_ptr<const Suitability> suitability;
 };
 
-/// Opens each file once. First pictures of all files come before any index, so that something is on screen
-/// at once.
+/// Opens each file once: the preferred one first, then the first pictures of all, then their indices, so that
+/// something is on screen at once.
 class MediaLibrary : public QObject {
     Q_OBJECT
   public:
@@ -39,6 +39,8 @@ class MediaLibrary : public QObject {
 
     /// Starts opening `path` unless that was done; see `changed`.
     void open(const std::filesystem::path& path);
+    /// Opens and measures `path` before the others.
+    void prefer(const std::filesystem::path& path);
     /// Starts measuring the pictures of `path`, which is ready, unless that was done.
     void measure(const std::filesystem::path& path);
     [[nodiscard]] const MediaState& state(const std::filesystem::path& path) const;

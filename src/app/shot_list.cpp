@@ -26,6 +26,10 @@ ShotCard::ShotCard(QWidget* parent)
 
 void ShotCard::setShown(const QString& name, const QString& facts, const QImage& thumbnail, bool current,
                         bool failed) {
+    // Every card is told of every change of any media; most have nothing new to show.
+    if (name == text() && facts == facts_ && thumbnail.cacheKey() == thumbnail_.cacheKey() &&
+        current == current_ && failed == failed_)
+        return;
     setText(name);
     setAccessibleName(name);
     setAccessibleDescription(facts);
