@@ -27,8 +27,10 @@ int main(int argc, char** argv) {
     const QApplication application(argc, argv);
     const QStringList arguments = QApplication::arguments();
     const QTemporaryDir copies;
-    const QFileInfoList sources = QDir(arguments.value(1)).entryInfoList(
-        {QStringLiteral("*.mkv"), QStringLiteral("*.mp4"), QStringLiteral("*.mov")}, QDir::Files, QDir::Name);
+    const QFileInfoList sources =
+        QDir(arguments.value(1))
+            .entryInfoList({QStringLiteral("*.mkv"), QStringLiteral("*.mp4"), QStringLiteral("*.mov")},
+                           QDir::Files, QDir::Name);
     const int count = arguments.value(2, QStringLiteral("200")).toInt();
     if (sources.isEmpty() || count < 1) {
         std::fprintf(stderr, "Usage: bench_project_open FOLDER [SHOTS]\n");
@@ -62,14 +64,16 @@ int main(int argc, char** argv) {
     };
     const auto& shots = window.document().project().shots;
     const auto shown = wait([&] {
-        return window.findChildren<ShotCard*>().size() == count && !state(shots.front()).firstPicture.isNull();
+        return window.findChildren<ShotCard*>().size() == count &&
+               !state(shots.front()).firstPicture.isNull();
     });
     const auto counted = wait([&] { return window.plan() != nullptr; });
     const auto pictured = wait([&] {
         return std::all_of(shots.begin(), shots.end(),
                            [&](const Shot& shot) { return !state(shot).thumbnail.isNull(); });
     });
-    std::printf("%d shots: first picture after %lld ms, plan of the first after %lld ms, all thumbnails after %lld ms\n",
+    std::printf("%d shots: first picture after %lld ms, plan of the first after %lld ms, all thumbnails "
+                "after %lld ms\n",
                 count, shown, counted, pictured);
     return 0;
 }

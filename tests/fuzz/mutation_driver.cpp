@@ -20,11 +20,28 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t siz
 namespace {
 
 /// Pieces at which readers of text formats stumble.
-constexpr std::array<const char*, 22> pieces{
-    "-1",     "0",   "1e308", "1e-308", "9223372036854775807", "9223372036854775808", "4294967296",
-    "0/0",    "1/0", "-1/3",  "NaN",    "\"",                  "\\u0000",             "\xff",
-    "[[[[[[", "{",   "}",     ",",      "\n",                  "null",                "true",
-    "99:99:99:99"};
+constexpr std::array<const char*, 22> pieces{"-1",
+                                             "0",
+                                             "1e308",
+                                             "1e-308",
+                                             "9223372036854775807",
+                                             "9223372036854775808",
+                                             "4294967296",
+                                             "0/0",
+                                             "1/0",
+                                             "-1/3",
+                                             "NaN",
+                                             "\"",
+                                             "\\u0000",
+                                             "\xff",
+                                             "[[[[[[",
+                                             "{",
+                                             "}",
+                                             ",",
+                                             "\n",
+                                             "null",
+                                             "true",
+                                             "99:99:99:99"};
 
 class Mutator {
   public:
@@ -39,7 +56,9 @@ class Mutator {
     }
 
   private:
-    std::size_t below(std::size_t end) { return std::uniform_int_distribution<std::size_t>(0, end - 1)(random_); }
+    std::size_t below(std::size_t end) {
+        return std::uniform_int_distribution<std::size_t>(0, end - 1)(random_);
+    }
 
     void change(std::string& text, const std::vector<std::string>& corpus) {
         const std::size_t at = below(text.size() + 1);

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdlib>
+#include <cstring>
 
 namespace yarngap {
 
@@ -17,12 +18,7 @@ constexpr int stripe = 16; // samples kept or skipped together in wide pictures
 constexpr int wide = 512;  // from this width on, every second stripe is skipped
 constexpr std::uint8_t combFree = 4;
 constexpr double largestFloor = 3.0;
-
-/// Sums over one block of 32 columns.
-struct BlockSums {
-    std::uint32_t top = 0, bottom = 0; // |now − before|
-    std::uint32_t own = 0, topOnBefore = 0, bottomOnBefore = 0;
-};
+constexpr std::size_t mostCombed = 256;
 
 /// Σ of how far p stands out from both a and b, less combFree.
 std::uint32_t combSum(const std::uint8_t* p, const std::uint8_t* a, const std::uint8_t* b, int count) {
@@ -82,8 +78,11 @@ void FrameMeter::fill(Luma& luma, const Image& frame) {
             luma.samples.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(luma.width);
         const auto take = [&](const auto* in) {
             const auto copy = [&](int from, int count, int to) {
-                for (int i = 0; i < count; ++i)
-                    out[to + i] = static_cast<std::uint8_t>(in[from + i] >> shift);
+                if constexpr (sizeof(*in) == 1)
+                    std::memcpy(out + to, in + from, static_cast<std::size_t>(count));
+                else
+                    for (int i = 0; i < count; ++i)
+                        out[to + i] = static_cast<std::uint8_t>(in[from + i] >> shift);
             };
             if (!skip)
                 copy(0, w, 0);
@@ -96,6 +95,23 @@ void FrameMeter::fill(Luma& luma, const Image& frame) {
         else
             take(frame.row<std::uint16_t>(0, y).data());
     });
+}
+
+void FrameMeter::comb(int x, int y0, BlockSums& sums) const {
+    const int count = std::min(blockSide, now_.width - x);
+    const int end = std::min(now_.height - 1, y0 + blockSide);
+    for (int y = std::max(1, y0); y < end; ++y) {
+        const bool top = y % 2 == 0;
+        const std::uint8_t* now = now_.row(y) + x;
+        const std::uint8_t* before = before_.row(y) + x;
+        const std::uint8_t* nowAbove = now_.row(y - 1) + x;
+        const std::uint8_t* nowBelow = now_.row(y + 1) + x;
+        const std::uint32_t onBefore = combSum(now, before_.row(y - 1) + x, before_.row(y + 1) + x, count);
+        const std::uint32_t beforeOn = combSum(before, nowAbove, nowBelow, count);
+        sums.own += combSum(now, nowAbove, nowBelow, count);
+        sums.topOnBefore += top ? onBefore : beforeOn;
+        sums.bottomOnBefore += top ? beforeOn : onBefore;
+    }
 }
 
 FrameMetrics FrameMeter::measure(const Image& frame) {
@@ -113,24 +129,13 @@ FrameMetrics FrameMeter::measure(const Image& frame) {
         BlockSums* line = blocks.data() + static_cast<std::size_t>(row) * static_cast<std::size_t>(columns);
         const int end = std::min(h, (row + 1) * blockSide);
         for (int y = row * blockSide; y < end; ++y) {
-            const bool inside = y > 0 && y + 1 < h;
             const std::uint8_t* now = now_.row(y);
             const std::uint8_t* before = before_.row(y);
             for (int c = 0; c < columns; ++c) {
                 const int x = c * blockSide;
-                const int count = std::min(blockSide, w - x);
-                const bool top = y % 2 == 0;
-                BlockSums& sums = line[c];
-                (top ? sums.top : sums.bottom) += absoluteDifference(now + x, before + x, count);
-                if (!inside) continue;
-                const std::uint8_t* nowAbove = now_.row(y - 1) + x;
-                const std::uint8_t* nowBelow = now_.row(y + 1) + x;
-                const std::uint32_t onBefore =
-                    combSum(now + x, before_.row(y - 1) + x, before_.row(y + 1) + x, count);
-                const std::uint32_t beforeOn = combSum(before + x, nowAbove, nowBelow, count);
-                sums.own += combSum(now + x, nowAbove, nowBelow, count);
-                sums.topOnBefore += top ? onBefore : beforeOn;
-                sums.bottomOnBefore += top ? beforeOn : onBefore;
+                const std::uint32_t change =
+                    absoluteDifference(now + x, before + x, std::min(blockSide, w - x));
+                (y % 2 == 0 ? line[c].top : line[c].bottom) += change;
             }
             if (y % 4 == 0) sharp[static_cast<std::size_t>(row)] += secondDifference(now, w);
         }
@@ -161,6 +166,7 @@ FrameMetrics FrameMeter::measure(const Image& frame) {
 
     double area = 0;
     const double moving = m.floor * 1.8 + 0.8;
+    std::vector<std::size_t> movers;
     for (std::size_t i = 0; i < blocks.size(); ++i) {
         const BlockSums& b = blocks[i];
         const double half = areaOf(i) / 2;
@@ -168,15 +174,34 @@ FrameMetrics FrameMeter::measure(const Image& frame) {
         area += 2 * half;
         m.topChange += std::max(0.0, b.top - m.floor * half);
         m.bottomChange += std::max(0.0, b.bottom - m.floor * half);
-        m.combOwn += b.own;
-        m.combTopOnBefore += b.topOnBefore;
-        m.combBottomOnBefore += b.bottomOnBefore;
+        movers.push_back(i);
     }
-    if (area > 0)
-        for (double* v :
-             {&m.topChange, &m.bottomChange, &m.combOwn, &m.combTopOnBefore, &m.combBottomOnBefore})
-            *v /= area;
+    if (area > 0) {
+        m.topChange /= area;
+        m.bottomChange /= area;
+    }
     m.movingShare = area / pixels;
+
+    // Combing is looked for where something moves; a few hundred places tell as much as all.
+    const std::size_t every = (movers.size() + mostCombed - 1) / mostCombed;
+    std::vector<std::size_t> combed;
+    for (std::size_t i = 0; i < movers.size(); i += every)
+        combed.push_back(movers[i]);
+    tbb::parallel_for(std::size_t{0}, combed.size(), [&](std::size_t i) {
+        const int c = static_cast<int>(combed[i]) % columns;
+        const int r = static_cast<int>(combed[i]) / columns;
+        comb(c * blockSide, r * blockSide, blocks[combed[i]]);
+    });
+    double combedArea = 0;
+    for (const std::size_t i : combed) {
+        combedArea += areaOf(i);
+        m.combOwn += blocks[i].own;
+        m.combTopOnBefore += blocks[i].topOnBefore;
+        m.combBottomOnBefore += blocks[i].bottomOnBefore;
+    }
+    if (combedArea > 0)
+        for (double* v : {&m.combOwn, &m.combTopOnBefore, &m.combBottomOnBefore})
+            *v /= combedArea;
 
     double sharpness = 0;
     for (const std::uint32_t s : sharp)
@@ -185,7 +210,7 @@ FrameMetrics FrameMeter::measure(const Image& frame) {
     std::array<std::uint32_t, 64> counts{};
     std::array<std::uint32_t, 64> tileSums{};
     std::array<std::uint32_t, 64> tileCounts{};
-    const int step = std::max(1, h / 270); // some 270 lines tell as much as all
+    const int step = std::max(1, h / 128); // some 128 lines tell as much as all
     std::uint32_t seen = 0;
     std::vector<std::uint8_t> tileOf(static_cast<std::size_t>(w));
     for (int x = 0; x < w; ++x)

@@ -49,7 +49,13 @@ class FrameMeter {
             return samples.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width);
         }
     };
+    /// Sums over one block of 32 x 32 samples.
+    struct BlockSums {
+        std::uint32_t top = 0, bottom = 0; ///< |now − before| of the fields
+        std::uint32_t own = 0, topOnBefore = 0, bottomOnBefore = 0;
+    };
     static void fill(Luma& luma, const Image& frame);
+    void comb(int x, int y0, BlockSums& sums) const;
 
     Luma now_;
     Luma before_;

@@ -3,6 +3,8 @@
 #include "core/inspection/cuts.h"
 #include "core/media/frame_decoder.h"
 
+#include <tbb/task_group.h>
+
 #include <algorithm>
 #include <map>
 #include <utility>
@@ -104,16 +106,28 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     FrameMeter meter;
     std::vector<FrameMetrics> metrics;
     metrics.reserve(static_cast<std::size_t>(index->frames()));
+    // One frame is measured while the next is decoded. The task goes before what it uses.
+    tbb::task_group measuring;
     for (std::int64_t n = 0; n < index->frames(); ++n) {
+        ImagePtr frame;
         try {
-            metrics.push_back(meter.measure(*decoder.decode(n, {}, stop).image));
+            frame = decoder.decode(n, {}, stop).image;
         } catch (const Cancelled&) {
+            measuring.wait();
             throw;
         } catch (const Error&) {
-            if (!metrics.empty()) metrics.push_back(metrics.back());
+            // taken to be the one before it
         }
+        measuring.wait();
+        measuring.run([&meter, &metrics, frame] {
+            if (frame)
+                metrics.push_back(meter.measure(*frame));
+            else if (!metrics.empty())
+                metrics.push_back(metrics.back());
+        });
         if (progress && n % 8 == 0) progress(static_cast<double>(n) / static_cast<double>(index->frames()));
     }
+    measuring.wait();
     if (progress) progress(1.0);
     return findingsFrom(metrics);
 }

@@ -177,7 +177,8 @@ Shot shotOf(const std::filesystem::path& media) {
     return shot;
 }
 
-Project parseProject(std::string_view content, const std::filesystem::path& folder, const std::string& where) {
+Project parseProject(std::string_view content, const std::filesystem::path& folder,
+                     const std::string& where) {
     bool tooDeep = false;
     const Json json = Json::parse(
         content,
