@@ -71,6 +71,9 @@ nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findi
         runs.push_back(std::move(r));
     }
     nlohmann::ordered_json proposals = nlohmann::ordered_json::array();
+    auto drops = nlohmann::ordered_json::array();
+    for (const Drop& d : findings.drops)
+        drops.push_back({{"after", d.after}, {"missing", d.missing}, {"filled", d.filled}});
     for (const Proposal& p : proposalsFor(index, findings, {}))
         proposals.push_back({{"sentence", p.sentence}, {"action", p.action}});
     return {{"frames", findings.frames},
@@ -80,6 +83,9 @@ nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findi
             {"breaks", findings.breaks()},
             {"repeats", findings.repeats.frames},
             {"heldFor", findings.repeats.heldFor},
+            {"partHeldFor", findings.heldPart.heldFor},
+            {"drops", drops},
+            {"flicker", findings.flicker},
             {"cuts", findings.cuts},
             {"proposals", proposals}};
 }
@@ -94,6 +100,13 @@ nlohmann::ordered_json toJson(const Suitability& s) {
             {"largestMotionShare", s.largestShare},
             {"visibleShare", s.visible},
             {"worstVisibleShare", s.worstVisible},
+            {"grainSteps", s.quality.noise},
+            {"edgeWidthPixels", s.quality.edgeWidth},
+            {"clippedShare", s.quality.clipped},
+            {"meanLuma", s.quality.meanLuma},
+            {"repeatingShare", s.quality.repeating},
+            {"repeatStepPixels", s.quality.repeatStep},
+            {"shakePixels", s.shake},
             {"remarks", s.remarks}};
 }
 

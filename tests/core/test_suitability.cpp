@@ -115,6 +115,52 @@ class TestSuitability : public QObject {
         QCOMPARE(assess(pan(2, 0), 3).placesTried, 1);
     }
 
+    void remarksFollowWhatIsMeasured_data() {
+        QTest::addColumn<int>("kind");
+        QTest::addColumn<QString>("remark");
+        QTest::newRow("shaking camera") << 0 << QStringLiteral("camera shakes");
+        QTest::newRow("dark") << 1 << QStringLiteral("picture is dark");
+        QTest::newRow("burnt out") << 2 << QStringLiteral("pure black or white");
+        QTest::newRow("repeating texture") << 3 << QStringLiteral("Texture repeats every 16 pixels");
+        QTest::newRow("grain") << 4 << QStringLiteral("Grain of about");
+        QTest::newRow("soft") << 5 << QStringLiteral("Edges are soft");
+    }
+    void remarksFollowWhatIsMeasured() {
+        QFETCH(int, kind);
+        QFETCH(QString, remark);
+        const auto about = [&](const Suitability& s) {
+            return std::count_if(s.remarks.begin(), s.remarks.end(), [&](const std::string& r) {
+                return QString::fromStdString(r).contains(remark);
+            });
+        };
+        const std::vector<Scenery> sceneries{
+            [](double x, double y, double t) {
+                return texture(x - 6 * hashed(std::lround(t), 1, 2), y - 6 * hashed(std::lround(t), 2, 2), 9,
+                               1);
+            },
+            [](double x, double y, double t) { return texture(x - 2 * t, y, 9, 1) / 6; },
+            [](double x, double y, double t) { return y < 40 ? 255.0 : texture(x - 2 * t, y, 9, 1); },
+            [](double x, double y, double t) {
+                return texture(std::fmod(x + 700 - 6 * t, 16.0) + 3, std::fmod(y, 16.0) + 3, 4, 5);
+            },
+            [](double x, double y, double t) {
+                const auto grain = hashed(std::lround(x), std::lround(y), std::lround(100 * t));
+                return texture(x - 2 * t, y, 40, 1) + 20 * (grain - 0.5);
+            },
+            [](double x, double y, double t) { return texture(x - 2 * t, y, 20, 1); }};
+        QCOMPARE(about(assess(sceneries.at(static_cast<std::size_t>(kind)), 16)), 1);
+        QCOMPARE(about(assess([](double x, double y, double t) { return texture(x - 2 * t, y, 7, 1); }, 16)),
+                 0);
+    }
+
+    void flickerIsRemarkedOn() {
+        DrawnFrames frames(pan(2, 0), 20, Rate(24, 1));
+        ShotFindings findings;
+        findings.flicker = 2;
+        QVERIFY(QString::fromStdString(assessSuitability(frames, findings).remarks.at(0))
+                    .contains(QStringLiteral("flickers by about 2.0 steps")));
+    }
+
     void remarksSayWhatToDo() {
         DrawnFrames frames(pan(2, 0), 20, Rate(24, 1));
         ShotFindings findings;

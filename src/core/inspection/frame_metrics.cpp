@@ -160,6 +160,13 @@ FrameMetrics FrameMeter::measure(const Image& frame) {
     std::vector<double> sorted = changes;
     std::sort(sorted.begin(), sorted.end());
     m.floor = std::min(largestFloor, sorted[sorted.size() / 20]);
+    for (std::size_t i = 0; i < changes.size(); ++i) {
+        const std::size_t column =
+            i % static_cast<std::size_t>(columns) * 16 / static_cast<std::size_t>(columns);
+        const std::size_t row = i / static_cast<std::size_t>(columns) * 9 / static_cast<std::size_t>(rows);
+        auto& cell = m.cells.at(row * 16 + column);
+        cell = std::max(cell, static_cast<std::uint8_t>(std::clamp(4 * (changes[i] - m.floor), 0.0, 255.0)));
+    }
     const std::size_t peaks = std::max<std::size_t>(1, sorted.size() / 50);
     for (std::size_t i = 0; i < peaks; ++i)
         m.peakChange += sorted[sorted.size() - 1 - i] / static_cast<double>(peaks);

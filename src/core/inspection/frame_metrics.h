@@ -29,6 +29,8 @@ struct FrameMetrics {
     double sharpness = 0;              ///< mean |horizontal second difference| of frame n
     std::array<float, 64> histogram{}; ///< of frame n, adds up to 1
     std::array<float, 64> tiles{};     ///< mean luma of 8 x 8 tiles of frame n
+    /// Largest change of the blocks in each of 16 x 9 cells beyond the noise floor, in quarter steps.
+    std::array<std::uint8_t, std::size_t{16} * 9> cells{};
 };
 
 /// Measures frames handed over in display order. Not thread-safe.

@@ -162,6 +162,17 @@ std::vector<Proposal> proposalsFor(const MediaIndex& index, const ShotFindings& 
                  " the one before, the first at " + std::to_string(repeats.frames.front()) + ".",
              {},
              present});
+    if (findings.heldPart.heldFor > 1)
+        out.push_back({"A part of the picture is held for " + std::to_string(findings.heldPart.heldFor) +
+                           " frames at a time while the rest moves in each. In-betweens stop and go there.",
+                       {},
+                       present});
+    if (!findings.drops.empty())
+        out.push_back({counted(static_cast<std::int64_t>(findings.drops.size()), "step goes", "steps go") +
+                           " further than the steps around, as if frames were lost; the first from frame " +
+                           std::to_string(findings.drops.front().after) + " to the next.",
+                       {},
+                       present});
     if (!findings.cuts.empty())
         out.push_back({counted(static_cast<std::int64_t>(findings.cuts.size()), "cut", "cuts") +
                            ", the first at frame " + std::to_string(findings.cuts.front()) +

@@ -6,6 +6,7 @@
 #include <tbb/task_group.h>
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 #include <utility>
 
@@ -28,6 +29,19 @@ std::pair<CadenceKind, bool> strongest(const std::vector<CadenceRun>& runs) {
     const auto best = std::max_element(sums.begin(), sums.end(),
                                        [](const auto& a, const auto& b) { return a.second < b.second; });
     return best == sums.end() ? std::pair{CadenceKind::progressive, true} : best->first;
+}
+
+double median(std::vector<double>& values) {
+    if (values.empty()) return 0;
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    std::nth_element(values.begin(), middle, values.end());
+    return *middle;
+}
+
+/// Lost frames are told from motion, which fields, pulldown and held drawings make uneven anyway.
+bool lossShows(const ShotFindings& findings) {
+    return findings.kind() == CadenceKind::progressive && findings.repeats.heldFor == 1 &&
+           findings.heldPart.heldFor == 1;
 }
 
 bool isPulldown(CadenceKind kind) {
@@ -79,6 +93,12 @@ std::string ShotFindings::describe() const {
     else if (!repeats.frames.empty())
         text += ", " + std::to_string(repeats.frames.size()) +
                 (repeats.frames.size() == 1 ? " repeat" : " repeats");
+    if (heldPart.heldFor > 1)
+        text +=
+            heldPart.heldFor == 2 ? ", a part of the picture on twos" : ", a part of the picture on threes";
+    if (!drops.empty())
+        text += ", " + std::to_string(drops.size()) +
+                (drops.size() == 1 ? " jump ahead as of lost frames" : " jumps ahead as of lost frames");
     if (!cuts.empty()) text += ", " + std::to_string(cuts.size()) + (cuts.size() == 1 ? " cut" : " cuts");
     return text;
 }
@@ -89,14 +109,18 @@ ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {
     findings.cadence = trackCadence(frames);
     findings.cuts = findCuts(frames);
     findings.repeats = findRepeats(frames);
+    if (findings.repeats.heldFor == 1 && findings.kind() == CadenceKind::progressive)
+        findings.heldPart = findHeldPart(frames);
     std::vector<double> changes;
-    for (std::size_t n = 1; n < frames.size(); ++n)
+    std::vector<double> jumps;
+    for (std::size_t n = 1; n < frames.size(); ++n) {
         changes.push_back(frames[n].meanChange);
-    if (!changes.empty()) {
-        const auto middle = changes.begin() + static_cast<std::ptrdiff_t>(changes.size() / 2);
-        std::nth_element(changes.begin(), middle, changes.end());
-        findings.typicalChange = *middle;
+        if (n + 1 == frames.size()) break;
+        const double between = (frames[n - 1].meanLuma + frames[n + 1].meanLuma) / 2;
+        jumps.push_back(std::abs(frames[n].meanLuma - between));
     }
+    findings.typicalChange = median(changes);
+    findings.flicker = median(jumps);
     return findings;
 }
 
@@ -128,8 +152,13 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
         if (progress && n % 8 == 0) progress(static_cast<double>(n) / static_cast<double>(index->frames()));
     }
     measuring.wait();
+    ShotFindings findings = findingsFrom(metrics);
+    if (lossShows(findings))
+        findings.drops = confirmDrops(
+            suspectedDrops(metrics, findings.repeats.frames, findings.cuts), findings.repeats.frames,
+            findings.frames, [&](std::int64_t n) { return decoder.decode(n, {}, stop).image; }, stop);
     if (progress) progress(1.0);
-    return findingsFrom(metrics);
+    return findings;
 }
 
 } // namespace yarngap

@@ -2,6 +2,8 @@
 #pragma once
 
 #include "core/inspection/cadence.h"
+#include "core/inspection/drops.h"
+#include "core/inspection/held_parts.h"
 #include "core/inspection/repeats.h"
 #include "core/media/media_index.h"
 #include "core/progress.h"
@@ -19,6 +21,10 @@ struct ShotFindings {
     std::vector<CadenceRun> cadence; ///< covers all frames
     std::vector<std::int64_t> cuts;  ///< first frames after a cut
     Repeats repeats;
+    HeldPart heldPart;       ///< looked for where the whole picture keeps no such rhythm
+    std::vector<Drop> drops; ///< frames lost before this file was made; only `inspectShot` finds them
+    /// Median over frames of how far the mean luma lies from that of both neighbours, in 8-bit steps.
+    double flicker = 0;
     double typicalChange = 0; ///< median over frames of the mean change to the frame before, in 8-bit steps
 
     /// The cadence that most of the evidence speaks for.

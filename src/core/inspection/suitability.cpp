@@ -1,5 +1,6 @@
 #include "core/inspection/suitability.h"
 
+#include "core/inspection/small_luma.h"
 #include "core/motion/flow_estimator.h"
 #include "core/progress.h"
 #include "core/synthesis/warp.h"
@@ -21,24 +22,10 @@ constexpr int workingWidth = 640;
 constexpr double visibleSteps = 10; // 8-bit steps after a 3 x 3 mean that the eye finds on a still frame
 constexpr double stillChange = 0.25;
 constexpr double cutChange = 45;
-
-/// Luma as an 8-bit grey picture of at most workingWidth columns.
-Image smallLuma(const Image& image) {
-    const bool deep = image.layout().depth > 8;
-    const Image::Plane& plane = image.plane(0);
-    // The view is only read from; OpenCV has no constant view.
-    const cv::Mat view(plane.height, plane.width, deep ? CV_16UC1 : CV_8UC1,
-                       const_cast<std::byte*>(plane.bytes.data()), plane.stride);
-    cv::Mat eight;
-    view.convertTo(eight, CV_8U, 255.0 / image.layout().maxValue());
-    const double scale = std::min(1.0, static_cast<double>(workingWidth) / plane.width);
-    const int width = std::max(1, static_cast<int>(std::lround(plane.width * scale)));
-    const int height = std::max(1, static_cast<int>(std::lround(plane.height * scale)));
-    Image out(width, height, {.model = ColourModel::grey});
-    cv::Mat target(height, width, CV_8UC1, out.plane(0).bytes.data(), out.plane(0).stride);
-    cv::resize(eight, target, target.size(), 0, 0, cv::INTER_AREA);
-    return out;
-}
+constexpr double shakes = 2;     // pixels from frame to frame
+constexpr double grainy = 3.5;   // 8-bit steps
+constexpr double flickers = 0.7; // 8-bit steps of the whole picture
+constexpr double dark = 40;      // mean luma, 0 to 255
 
 cv::Mat softened(const Image& image) {
     const Image::Plane& plane = image.plane(0);
@@ -94,18 +81,81 @@ std::string rounded(double value, int decimals) {
     return text.data();
 }
 
-void addRemarks(Suitability& s, const ShotFindings& findings) {
+std::string percent(double share) {
+    return rounded(100 * share, 0) + " %";
+}
+
+void addMotionRemarks(Suitability& s) {
     if (s.largestShare > 0.04)
         s.remarks.push_back("The largest motion is " + rounded(s.largestMotion, 0) + " pixels a frame, " +
-                            rounded(100 * s.largestShare, 0) +
-                            " % of the width: look there first, or pass it at native speed.");
+                            percent(s.largestShare) +
+                            " of the width: look there first, or pass it at native speed.");
     if (s.worstVisible > 3 * s.visible && s.worstVisible > 0.01)
         s.remarks.emplace_back("One place is much harder than the rest; slow that stretch less.");
+    if (s.shake > shakes && s.shake > 0.3 * s.typicalMotion)
+        s.remarks.push_back(
+            "The camera shakes by about " + rounded(s.shake, 0) +
+            " pixels from frame to frame. Slow motion turns that into swaying; steady the shot "
+            "before slowing it.");
+}
+
+void addPictureRemarks(Suitability& s, const MediaFacts& facts, double flicker) {
+    const PictureQuality& q = s.quality;
+    if (q.noise > grainy)
+        s.remarks.push_back("Grain of about " + rounded(q.noise, 1) +
+                            " steps: made frames come out smoother than real ones, which shows as a pulse. "
+                            "Take grain out before and put it back after.");
+    if (q.edgeWidth > std::max(8.0, 0.008 * facts.width))
+        s.remarks.push_back(
+            "Edges are soft, about " + rounded(q.edgeWidth, 0) +
+            " pixels wide. Slowing does not sharpen them: a smear stays on screen for longer.");
+    if (flicker > flickers)
+        s.remarks.push_back("The brightness flickers by about " + rounded(flicker, 1) +
+                            " steps. Even it out first; motion is misread where the light changes.");
+    if (q.clipped > 0.1)
+        s.remarks.push_back(percent(q.clipped) +
+                            " of the picture is pure black or white. Motion cannot be seen there; check what "
+                            "passes through it.");
+    if (q.meanLuma < dark)
+        s.remarks.emplace_back(
+            "The picture is dark. Lift its contrast for a look at the in-betweens; flaws hide "
+            "in the shadows.");
+    if (q.repeating > 0.15)
+        s.remarks.push_back(
+            "Texture repeats every " + rounded(q.repeatStep, 0) + " pixels over " + percent(q.repeating) +
+            " of the picture; a motion of half of that reads as one the other way. Look for parts "
+            "that jump to the next repeat, and blend there.");
+}
+
+void addFindingRemarks(Suitability& s, const ShotFindings& findings) {
     if (!findings.cuts.empty()) s.remarks.emplace_back("There are cuts; trim to one shot first.");
     if (findings.repeats.heldFor > 1)
         s.remarks.emplace_back("Drawn frames are held; in-betweens appear only where the drawing changes.");
     else if (!findings.repeats.frames.empty())
         s.remarks.emplace_back("Repeated frames will show as stops in slow motion.");
+    if (findings.heldPart.heldFor > 1)
+        s.remarks.emplace_back("A part of the picture is held while the rest moves; it will stop and go.");
+    if (!findings.drops.empty())
+        s.remarks.emplace_back("Frames are lost; slow motion shows that as a jump. Slow those gaps further.");
+}
+
+/// Median of one measure over several frames.
+template <typename Measure>
+double medianOf(const std::vector<PictureQuality>& all, Measure measure) {
+    std::vector<float> values;
+    values.reserve(all.size());
+    for (const PictureQuality& q : all)
+        values.push_back(static_cast<float>(measure(q)));
+    return percentile(std::move(values), 0.5);
+}
+
+PictureQuality mediansOf(const std::vector<PictureQuality>& all) {
+    return {.noise = medianOf(all, [](const auto& q) { return q.noise; }),
+            .edgeWidth = medianOf(all, [](const auto& q) { return q.edgeWidth; }),
+            .clipped = medianOf(all, [](const auto& q) { return q.clipped; }),
+            .meanLuma = medianOf(all, [](const auto& q) { return q.meanLuma; }),
+            .repeating = medianOf(all, [](const auto& q) { return q.repeating; }),
+            .repeatStep = medianOf(all, [](const auto& q) { return q.repeatStep; })};
 }
 
 } // namespace
@@ -134,17 +184,25 @@ Suitability assessSuitability(ShotFrames& frames, const ShotFindings& findings, 
     const std::int64_t count = std::min(places, last + 1);
     const double scale = std::max(1.0, static_cast<double>(frames.facts().width) / workingWidth);
     std::vector<float> typical;
+    std::vector<float> shaking;
+    std::vector<PictureQuality> qualities;
+    const bool full = frames.facts().colour.fullRange || frames.facts().layout.model == ColourModel::rgb;
     for (std::int64_t i = 0; i < count; ++i) {
         throwIfStopped(stop);
         const std::int64_t n = count == 1 ? 0 : last * i / (count - 1);
         const Image a = smallLuma(*frames.frame(n, stop));
-        const Image real = smallLuma(*frames.frame(n + 1, stop));
+        const ImagePtr middle = frames.frame(n + 1, stop);
+        const Image real = smallLuma(*middle);
+        qualities.push_back(measureQuality(*middle, full));
         const Image b = smallLuma(*frames.frame(n + 2, stop));
         ++s.placesTried;
         const double before = meanDifference(a, real);
         const double after = meanDifference(real, b);
         if (std::min(before, after) < stillChange || std::max(before, after) > cutChange) continue;
         ++s.placesMoving;
+        const WholeMotion there = wholeMotion(a, real);
+        const WholeMotion on = wholeMotion(real, b);
+        shaking.push_back(static_cast<float>(std::hypot(on.x - there.x, on.y - there.y) * scale));
         const Vectors vectors = estimateFlow(a, b, {.quality = FlowQuality::draft}, stop);
         const MotionLengths lengths =
             motionLengths(vectors, scale / 2); // two frames apart: half of it a frame
@@ -162,7 +220,11 @@ Suitability assessSuitability(ShotFrames& frames, const ShotFindings& findings, 
     s.typicalMotion = percentile(typical, 0.5);
     s.largestShare = s.largestMotion / std::max(1, frames.facts().width);
     s.lowestSpeed = advisedSpeed(frames.facts().rate, s.visible);
-    addRemarks(s, findings);
+    s.shake = percentile(shaking, 0.5);
+    s.quality = mediansOf(qualities);
+    addMotionRemarks(s);
+    addPictureRemarks(s, frames.facts(), findings.flicker);
+    addFindingRemarks(s, findings);
     return s;
 }
 

@@ -1,6 +1,7 @@
 // How far a shot can be slowed before its in-betweens become visible.
 #pragma once
 
+#include "core/inspection/picture_quality.h"
 #include "core/inspection/shot_findings.h"
 #include "core/media/shot_frames.h"
 
@@ -19,6 +20,8 @@ struct Suitability {
     double largestShare = 0;  ///< largestMotion over the picture's width
     double visible = 0; ///< share of pixels that differ visibly from the real frame, mean over moving places
     double worstVisible = 0; ///< … at the worst place
+    PictureQuality quality;  ///< medians over places
+    double shake = 0; ///< median change of the whole picture's motion from one gap to the next, in pixels
     /// Lowest speed advised, 0 to 1. Editors' rule is 60 % for material of up to 30 fps, 40 % up to 60 fps,
     /// and each frame shown once at 24 fps above that; it is halved where under 0.1 % of the pixels of the
     /// test frames differ visibly, kept up to 1 %, and raised by half beyond, by four fifths from 4 % on.

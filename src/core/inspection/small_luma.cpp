@@ -1,0 +1,28 @@
+#include "core/inspection/small_luma.h"
+
+#include <opencv2/core.hpp>
+#include <opencv2/imgproc.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+namespace yarngap {
+
+Image smallLuma(const Image& image, int widest) {
+    const bool deep = image.layout().depth > 8;
+    const Image::Plane& plane = image.plane(0);
+    // The view is only read from; OpenCV has no constant view.
+    const cv::Mat view(plane.height, plane.width, deep ? CV_16UC1 : CV_8UC1,
+                       const_cast<std::byte*>(plane.bytes.data()), plane.stride);
+    cv::Mat eight;
+    view.convertTo(eight, CV_8U, 255.0 / image.layout().maxValue());
+    const double scale = std::min(1.0, static_cast<double>(widest) / plane.width);
+    const int width = std::max(1, static_cast<int>(std::lround(plane.width * scale)));
+    const int height = std::max(1, static_cast<int>(std::lround(plane.height * scale)));
+    Image out(width, height, {.model = ColourModel::grey});
+    cv::Mat target(height, width, CV_8UC1, out.plane(0).bytes.data(), out.plane(0).stride);
+    cv::resize(eight, target, target.size(), 0, 0, cv::INTER_AREA);
+    return out;
+}
+
+} // namespace yarngap
