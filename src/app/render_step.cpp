@@ -17,7 +17,8 @@ namespace yarngap::app {
 namespace {
 
 constexpr std::initializer_list<OutputFormat> formats{OutputFormat::ffv1Mkv, OutputFormat::h264Mp4,
-                                                      OutputFormat::proresMov, OutputFormat::pngSequence};
+                                                      OutputFormat::proresMov, OutputFormat::pngSequence,
+                                                      OutputFormat::exrSequence};
 
 QString duration(double seconds) {
     const auto s = static_cast<int>(std::lround(seconds));
@@ -111,9 +112,9 @@ void RenderStep::suggestTarget() {
 }
 
 void RenderStep::chooseTarget() {
-    const QString chosen = QFileDialog::getSaveFileName(this, tr("Render to"), target_->text(),
-                                                        tr("Video or pictures (*.mkv *.mp4 *.mov *.png)"),
-                                                        nullptr, QFileDialog::DontConfirmOverwrite);
+    const QString chosen = QFileDialog::getSaveFileName(
+        this, tr("Render to"), target_->text(), tr("Video or pictures (*.mkv *.mp4 *.mov *.png *.exr)"),
+        nullptr, QFileDialog::DontConfirmOverwrite);
     if (chosen.isEmpty()) return;
     target_->setText(chosen);
     Q_EMIT target_->textEdited(chosen);

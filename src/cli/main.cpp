@@ -194,7 +194,8 @@ int main(int argc, char** argv) {
     renderCommand->add_option("--quality", arguments.quality,
                               "Work put into optical flow: draft, standard or thorough");
     renderCommand
-        ->add_option("-o", target, "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes) or .png (sequence)")
+        ->add_option("-o", target,
+                     "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes), .png or .exr (sequence)")
         ->required();
     renderCommand->add_flag("--json", json, "Print the report as JSON");
     arguments.addTo(*renderCommand);

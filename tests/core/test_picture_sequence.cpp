@@ -123,10 +123,13 @@ class TestPictureSequence : public QObject {
     }
 
     void whatCannotBeUsedSaysWhy() {
-        clips_.moving(QStringLiteral("half.exr"), 1, {}, QStringLiteral("32x32"), QStringLiteral("24"),
-                      QStringLiteral("gbrpf32le"));
-        for (const auto& [file, words] : {std::pair{QStringLiteral("half.exr"), "not worked on yet"},
-                                          {QStringLiteral("nowhere_001.png"), "There is no file"}})
+        QFile broken(path(QStringLiteral("broken.exr")));
+        QVERIFY(broken.open(QIODevice::WriteOnly));
+        broken.write("v/1\x01 and nothing that follows");
+        broken.close();
+        for (const auto& [file, words] :
+             {std::pair{QStringLiteral("broken.exr"), "cannot be read as a picture"},
+              {QStringLiteral("nowhere_001.png"), "There is no file"}})
             try {
                 buildIndex(path(file).toStdString());
                 QFAIL("it was opened");

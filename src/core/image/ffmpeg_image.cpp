@@ -1,6 +1,7 @@
 #include "core/image/ffmpeg_image.h"
 
 #include "core/error.h"
+#include "core/image/scene_light.h"
 
 extern "C" {
 #include <libavcodec/avcodec.h>
@@ -265,6 +266,8 @@ Image toImage(const AVFrame& frame, const PixelLayout& layout, int width, int he
 }
 
 FramePtr toFrame(const Image& image, const ColourTags& tags, AVPixelFormat format, bool outFullRange) {
+    if (image.layout().isFloat())
+        return toFrame(encodeLight(image, LightCurve::screen), tags, format, outFullRange);
     const AVPixelFormat own = formatOf(image.layout());
     if (format == AV_PIX_FMT_NONE) format = own;
     FramePtr out = makeFrame();

@@ -12,9 +12,9 @@
 namespace yarngap {
 
 /// Planar picture with value semantics. Samples are `std::uint8_t` at depth 8, native-endian
-/// `std::uint16_t` above. Rows of a plane lie `stride` bytes apart, in one allocation per plane; rows lie
-/// multiples of 64 bytes apart and 64 spare bytes follow, since vector code in libraries reads past a row's
-/// end.
+/// `std::uint16_t` above, `float` where the layout says so. Rows of a plane lie `stride` bytes apart, in one
+/// allocation per plane; rows lie multiples of 64 bytes apart and 64 spare bytes follow, since vector code in
+/// libraries reads past a row's end.
 ///
 ///     Image img(1920, 1080, {.depth = 10, .chromaShiftX = 1, .chromaShiftY = 1});
 ///     for (std::uint16_t& v : img.row<std::uint16_t>(0, y)) v = 64;

@@ -26,7 +26,19 @@ std::string PixelLayout::describe() const {
             text = "4:4:0 YUV";
         break;
     }
-    return text + (alpha ? " with alpha, " : ", ") + std::to_string(depth) + " bit";
+    text += alpha ? " with alpha, " : ", ";
+    switch (samples) {
+    case SampleKind::integer:
+        text += std::to_string(depth) + " bit";
+        break;
+    case SampleKind::half:
+        text += "half float";
+        break;
+    case SampleKind::real:
+        text += "float";
+        break;
+    }
+    return text;
 }
 
 } // namespace yarngap

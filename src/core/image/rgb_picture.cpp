@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/image/ffmpeg_image.h"
+#include "core/image/scene_light.h"
 
 #include <algorithm>
 #include <array>
@@ -10,6 +11,8 @@
 namespace yarngap {
 
 RgbPicture toScreenRgb(const Image& image, const ColourTags& tags, int width, int height) {
+    if (image.layout().isFloat())
+        return toScreenRgb(encodeLight(image, LightCurve::screen), tags, width, height);
     RgbPicture out{width, height, (static_cast<std::size_t>(width) * 4 + 63) / 64 * 64, {}};
     out.bgra.resize(out.stride * static_cast<std::size_t>(height) + 64); // spare bytes: see Image
     const bool smaller = width < image.width();

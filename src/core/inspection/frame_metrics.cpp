@@ -1,5 +1,7 @@
 #include "core/inspection/frame_metrics.h"
 
+#include "core/image/scene_light.h"
+
 #include <opencv2/core/hal/intrin.hpp>
 
 #include <tbb/parallel_for.h>
@@ -115,6 +117,7 @@ void FrameMeter::comb(int x, int y0, BlockSums& sums) const {
 }
 
 FrameMetrics FrameMeter::measure(const Image& frame) {
+    if (frame.layout().isFloat()) return measure(encodeLight(frame, LightCurve::analysis));
     std::swap(now_, before_);
     fill(now_, frame);
     if (before_.width != now_.width || before_.height != now_.height) before_ = now_;

@@ -1,5 +1,7 @@
 #include "core/inspection/small_luma.h"
 
+#include "core/image/scene_light.h"
+
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
 
@@ -9,6 +11,7 @@
 namespace yarngap {
 
 Image smallLuma(const Image& image, int widest) {
+    if (image.layout().isFloat()) return smallLuma(encodeLight(image, LightCurve::analysis), widest);
     const bool deep = image.layout().depth > 8;
     const Image::Plane& plane = image.plane(0);
     // The view is only read from; OpenCV has no constant view.

@@ -20,6 +20,8 @@ std::string_view name(OutputFormat format) {
         return "ProRes / MOV";
     case OutputFormat::pngSequence:
         return "PNG sequence";
+    case OutputFormat::exrSequence:
+        return "EXR sequence";
     }
     return "";
 }
@@ -34,6 +36,8 @@ std::string_view extension(OutputFormat format) {
         return ".mov";
     case OutputFormat::pngSequence:
         return ".png";
+    case OutputFormat::exrSequence:
+        return ".exr";
     }
     return "";
 }
@@ -42,11 +46,12 @@ OutputFormat formatForTarget(const std::filesystem::path& target) {
     std::string ext = target.extension().string();
     std::transform(ext.begin(), ext.end(), ext.begin(), [](unsigned char c) { return std::tolower(c); });
     using enum OutputFormat;
-    for (const OutputFormat f : {ffv1Mkv, h264Mp4, proresMov, pngSequence})
+    for (const OutputFormat f : {ffv1Mkv, h264Mp4, proresMov, pngSequence, exrSequence})
         if (ext == extension(f)) return f;
     throw Error(
         "The name " + target.string() +
-        " does not tell the format. End it in .mkv (FFV1), .mp4 (H.264), .mov (ProRes) or .png (sequence).");
+        " does not tell the format. End it in .mkv (FFV1), .mp4 (H.264), .mov (ProRes), or .png or .exr "
+        "(sequences).");
 }
 
 std::filesystem::path sequenceName(const std::filesystem::path& target, std::int64_t n) {
@@ -91,7 +96,9 @@ std::unique_ptr<FrameWriter> openWriter(const WriterOptions& options) {
     if (::access(folder.c_str(), W_OK) != 0)
         throw Error("The folder " + folder.string() +
                     " cannot be written to. Choose another, or change its permissions.");
-    return options.format == OutputFormat::pngSequence ? openPngWriter(options) : openVideoWriter(options);
+    const bool pictures =
+        options.format == OutputFormat::pngSequence || options.format == OutputFormat::exrSequence;
+    return pictures ? openPictureWriter(options) : openVideoWriter(options);
 }
 
 } // namespace yarngap

@@ -14,20 +14,21 @@
 namespace yarngap {
 
 enum class OutputFormat {
-    ffv1Mkv,    ///< FFV1 in Matroska: lossless, the default
-    h264Mp4,    ///< H.264 in MP4, near-transparent (CRF 12)
-    proresMov,  ///< ProRes in QuickTime: 422 HQ, or 4444 for 4:4:4, RGB and alpha
-    pngSequence ///< one PNG per frame, 8 or 16 bit RGB
+    ffv1Mkv,     ///< FFV1 in Matroska: lossless, the default
+    h264Mp4,     ///< H.264 in MP4, near-transparent (CRF 12)
+    proresMov,   ///< ProRes in QuickTime: 422 HQ, or 4444 for 4:4:4, RGB and alpha
+    pngSequence, ///< one PNG per frame, 8 or 16 bit RGB
+    exrSequence  ///< one EXR per frame: halves or floats as they come, integers as floats 0 to 1
 };
 
 [[nodiscard]] std::string_view name(OutputFormat format);      ///< "FFV1 / MKV"
 [[nodiscard]] std::string_view extension(OutputFormat format); ///< ".mkv"
-/// Format by file extension (.mkv, .mp4, .mov, .png). Throws Error listing them.
+/// Format by file extension (.mkv, .mp4, .mov, .png, .exr). Throws Error listing them.
 OutputFormat formatForTarget(const std::filesystem::path& target);
 
 struct WriterOptions {
-    /// Where the result goes. For a PNG sequence a run of # in the file name stands for the frame number
-    /// ("fox_####.png"); without one, "_00000" counting up is put before ".png".
+    /// Where the result goes. For a sequence a run of # in the file name stands for the frame number
+    /// ("fox_####.png"); without one, "_00000" counting up is put before the ending.
     std::filesystem::path target;
     OutputFormat format = OutputFormat::ffv1Mkv;
     Rate rate; ///< frames per second of the result
@@ -61,7 +62,7 @@ class FrameWriter {
 /// take such frames.
 std::unique_ptr<FrameWriter> openWriter(const WriterOptions& options);
 
-/// File name of frame `n` of a PNG sequence with this target.
+/// File name of frame `n` of a sequence with this target.
 std::filesystem::path sequenceName(const std::filesystem::path& target, std::int64_t n);
 
 } // namespace yarngap

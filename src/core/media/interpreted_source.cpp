@@ -1,6 +1,7 @@
 #include "core/media/interpreted_source.h"
 
 #include "core/error.h"
+#include "core/image/sample_types.h"
 #include "core/media/deinterlacer.h"
 
 #include <algorithm>
@@ -65,10 +66,7 @@ Image turned(const Image& image, int degrees) {
     if (across) std::swap(layout.chromaShiftX, layout.chromaShiftY);
     Image out(across ? image.height() : image.width(), across ? image.width() : image.height(), layout);
     for (int p = 0; p < out.planeCount(); ++p) {
-        if (layout.bytesPerSample() == 1)
-            turnPlane<std::uint8_t>(image, out, p, degrees);
-        else
-            turnPlane<std::uint16_t>(image, out, p, degrees);
+        withSampleType(layout, [&](auto sample) { turnPlane<decltype(sample)>(image, out, p, degrees); });
     }
     return out;
 }

@@ -1,6 +1,7 @@
 #include "core/media/picture_sequence.h"
 
 #include "core/error.h"
+#include "core/image/sample_types.h"
 #include "core/media/media_identity.h"
 
 #include <OpenImageIO/imageio.h>
@@ -10,6 +11,8 @@
 #include <cctype>
 #include <charconv>
 #include <map>
+#include <optional>
+#include <utility>
 #include <vector>
 
 namespace yarngap {
@@ -19,6 +22,7 @@ namespace {
 constexpr std::array<std::string_view, 7> endings{".png", ".tif", ".tiff", ".dpx", ".jpg", ".jpeg", ".exr"};
 constexpr std::size_t mostFrames = 1'000'000;
 constexpr std::size_t mostDigits = 12;
+constexpr int linearTransfer = 8; // as in ITU-T H.273
 
 std::string lowerEnding(const std::filesystem::path& path) {
     std::string ending = path.extension().string();
@@ -58,25 +62,104 @@ std::unique_ptr<OIIO::ImageInput> openPicture(const std::filesystem::path& file)
     return in;
 }
 
+/// Places of the channels that are worked on among all of a file, in the order of our planes: G B R A, or
+/// grey, or grey and alpha.
+struct Channels {
+    std::vector<int> of;
+    ColourModel model = ColourModel::rgb;
+    bool alpha = false;
+    std::vector<std::string> others;
+};
+
+/// EXR files name their channels, and may hold many; elsewhere the first four count.
+Channels channelsOf(const OIIO::ImageSpec& spec) {
+    const auto named = [&](std::initializer_list<const char*> names) {
+        for (int c = 0; c < spec.nchannels; ++c)
+            for (const char* name : names)
+                if (spec.channelnames[static_cast<std::size_t>(c)] == name) return c;
+        return -1;
+    };
+    Channels channels;
+    const int r = named({"R", "r", "red"});
+    const int g = named({"G", "g", "green"});
+    const int b = named({"B", "b", "blue"});
+    const int y = named({"Y", "y"});
+    const int a = named({"A", "a", "alpha"});
+    if (r >= 0 && g >= 0 && b >= 0) {
+        channels.of = {g, b, r};
+    } else if (spec.nchannels >= 3 && y < 0) {
+        channels.of = {1, 2, 0};
+    } else {
+        channels.model = ColourModel::grey;
+        channels.of = {y >= 0 ? y : 0};
+    }
+    if (a >= 0) {
+        channels.alpha = true;
+        channels.of.push_back(a);
+    }
+    for (int c = 0; c < spec.nchannels; ++c)
+        if (std::find(channels.of.begin(), channels.of.end(), c) == channels.of.end())
+            channels.others.push_back(spec.channelnames[static_cast<std::size_t>(c)]);
+    return channels;
+}
+
+/// Kind and depth of the samples of the channels worked on; empty when they cannot be.
+std::optional<std::pair<SampleKind, int>> samplesOf(const OIIO::ImageSpec& spec, const Channels& channels) {
+    std::pair<SampleKind, int> kind{SampleKind::half, 16};
+    for (const int c : channels.of) {
+        switch (static_cast<OIIO::TypeDesc::BASETYPE>(spec.channelformat(c).basetype)) {
+        case OIIO::TypeDesc::UINT8:
+            return std::pair{SampleKind::integer, 8};
+        case OIIO::TypeDesc::UINT16:
+            return std::pair{SampleKind::integer, 16};
+        case OIIO::TypeDesc::HALF:
+            break;
+        case OIIO::TypeDesc::FLOAT:
+            kind = {SampleKind::real, 32};
+            break;
+        default:
+            return std::nullopt;
+        }
+    }
+    return kind;
+}
+
+/// "Z, mask.R, mask.G and 4 more"
+std::string firstOf(const std::vector<std::string>& names) {
+    constexpr std::size_t shown = 3;
+    std::string text;
+    for (std::size_t i = 0; i < std::min(shown, names.size()); ++i)
+        text += (i == 0 ? "" : ", ") + names[i];
+    if (names.size() > shown) text += " and " + std::to_string(names.size() - shown) + " more";
+    return text;
+}
+
 MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spec) {
+    const Channels channels = channelsOf(spec);
+    const auto samples = samplesOf(spec, channels);
+    if (!samples)
+        throw Error(file.string() + " holds " + std::string(spec.format.c_str()) +
+                    " samples, which are not worked on. Convert it to EXR, TIFF or PNG first.");
     MediaFacts f;
     f.path = file;
     f.container = "picture sequence";
     f.codec = lowerEnding(file).substr(1);
-    f.width = spec.width;
-    f.height = spec.height;
+    // An EXR file may hold less or more than the picture it belongs to.
+    f.width = spec.full_width;
+    f.height = spec.full_height;
     f.rate = Rate(defaultSequenceRate, 1);
     f.scan = Scan::progressive;
     f.colour.fullRange = true;
-    f.layout.model = spec.nchannels >= 3 ? ColourModel::rgb : ColourModel::grey;
-    f.layout.alpha = spec.nchannels >= 4;
-    const auto kind = static_cast<OIIO::TypeDesc::BASETYPE>(spec.format.basetype);
-    if (kind != OIIO::TypeDesc::UINT8 && kind != OIIO::TypeDesc::UINT16)
-        throw Error(file.string() + " holds " + std::string(spec.format.c_str()) +
-                    " samples, which are not worked on yet. Convert it to 16-bit TIFF or PNG first.");
-    f.layout.depth = kind == OIIO::TypeDesc::UINT8 ? 8 : 16;
+    f.layout.model = channels.model;
+    f.layout.alpha = channels.alpha;
+    f.layout.samples = samples->first;
+    f.layout.depth = samples->second;
+    if (f.layout.isFloat()) f.colour.transfer = linearTransfer;
     f.pixelFormat = f.layout.describe();
-    if (std::int64_t{spec.width} * spec.height > Image::maxPixels)
+    if (!channels.others.empty())
+        f.remark = "Other channels are kept aside: " + firstOf(channels.others) + ".";
+    const auto tooLarge = [](int w, int h) { return std::int64_t{w} * h > Image::maxPixels; };
+    if (tooLarge(spec.width, spec.height) || tooLarge(f.width, f.height))
         throw Error(file.string() + " has " + std::to_string(spec.width) + " x " +
                     std::to_string(spec.height) +
                     " pixels, more than can be worked on. Scale it down first.");
@@ -90,19 +173,26 @@ bool suits(const MediaFacts& a, const MediaFacts& b) {
     return a.width == b.width && a.height == b.height && a.layout == b.layout;
 }
 
+/// Takes the channels worked on out of interleaved `samples` of the whole file. What the file does not hold
+/// of the picture stays black.
 template <typename Sample>
-void spread(const std::vector<Sample>& samples, int channels, Image& image) {
-    // Planes are G B R A; files have R G B A.
-    constexpr std::array<int, 4> channelOf{1, 2, 0, 3};
+void spread(const std::vector<Sample>& samples, const OIIO::ImageSpec& spec, Image& image) {
+    const Channels channels = channelsOf(spec);
+    const int left = spec.x - spec.full_x;
+    const int top = spec.y - spec.full_y;
+    const int firstX = std::max(0, left);
+    const int endX = std::min(image.width(), left + spec.width);
+    const int firstY = std::max(0, top);
+    const int endY = std::min(image.height(), top + spec.height);
+    const auto step = static_cast<std::size_t>(spec.nchannels);
     for (int p = 0; p < image.planeCount(); ++p) {
-        const auto channel = static_cast<std::size_t>(
-            image.layout().model == ColourModel::grey ? 0 : channelOf.at(static_cast<std::size_t>(p)));
-        for (int y = 0; y < image.height(); ++y) {
+        const auto channel = static_cast<std::size_t>(channels.of[static_cast<std::size_t>(p)]);
+        for (int y = firstY; y < endY; ++y) {
             const auto row = image.row<Sample>(p, y);
-            const Sample* from = samples.data() + static_cast<std::size_t>(y) * row.size() *
-                                                      static_cast<std::size_t>(channels);
-            for (std::size_t x = 0; x < row.size(); ++x)
-                row[x] = from[x * static_cast<std::size_t>(channels) + channel];
+            const std::size_t line = static_cast<std::size_t>(y - top) * static_cast<std::size_t>(spec.width);
+            for (int x = firstX; x < endX; ++x)
+                row[static_cast<std::size_t>(x)] =
+                    samples[(line + static_cast<std::size_t>(x - left)) * step + channel];
         }
     }
 }
@@ -156,15 +246,12 @@ Image readPicture(const std::filesystem::path& file, const MediaFacts& facts) {
         samples.resize(count);
         if (!in->read_image(0, 0, 0, spec.nchannels, kind, samples.data()))
             throw Error(file.string() + " is damaged (" + in->geterror() + "). Copy it again.");
-        spread(samples, spec.nchannels, image);
+        spread(samples, spec, image);
     };
-    if (facts.layout.depth == 8) {
-        std::vector<std::uint8_t> samples;
-        read(samples, OIIO::TypeDesc::UINT8);
-    } else {
-        std::vector<std::uint16_t> samples;
-        read(samples, OIIO::TypeDesc::UINT16);
-    }
+    withSampleType(facts.layout, [&](auto sample) {
+        std::vector<decltype(sample)> samples;
+        read(samples, OIIO::TypeDesc(OIIO::BaseTypeFromC<decltype(sample)>::value));
+    });
     return image;
 }
 
@@ -226,9 +313,9 @@ MediaIndex buildSequenceIndex(const std::filesystem::path& picked, const Progres
     }
     index.timeBase = Rational(1, defaultSequenceRate);
     if (!missing.empty())
-        index.facts.remark = std::to_string(missing.size()) +
-                             (missing.size() == 1 ? " picture is" : " pictures are") + " missing: number " +
-                             listed(missing) + ". The nearest one stands in.";
+        index.facts.remark += (index.facts.remark.empty() ? "" : " ") + std::to_string(missing.size()) +
+                              (missing.size() == 1 ? " picture is" : " pictures are") + " missing: number " +
+                              listed(missing) + ". The nearest one stands in.";
     if (!unfit.empty())
         index.facts.remark += (index.facts.remark.empty() ? "" : " ") + std::to_string(unfit.size()) +
                               (unfit.size() == 1 ? " picture is" : " pictures are") +

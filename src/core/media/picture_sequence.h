@@ -1,4 +1,4 @@
-// Numbered picture files as one shot: PNG, TIFF, DPX, JPEG through OpenImageIO.
+// Numbered picture files as one shot: PNG, TIFF, EXR, DPX, JPEG through OpenImageIO.
 #pragma once
 
 #include "core/image/image.h"

@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/image/ffmpeg_image.h"
+#include "core/image/scene_light.h"
 #include "core/media/demuxer.h"
 
 extern "C" {
@@ -38,6 +39,13 @@ class VideoWriter final : public FrameWriter {
         : options_(options)
         , temporary_(temporaryName(options.target))
         , packet_(makePacket()) {
+        if (options_.layout.isFloat()) {
+            options_.layout = encodedLayout(options_.layout);
+            options_.colour.transfer = AVCOL_TRC_IEC61966_2_1;
+            notes_.emplace_back("Light of the scene is encoded as sRGB and cut off at white: " +
+                                std::string(name(options_.format)) +
+                                " holds no floats. An EXR sequence does.");
+        }
         const Codec names = codecFor(options.format);
         const AVCodec* codec = avcodec_find_encoder_by_name(names.encoder);
         if (!codec)

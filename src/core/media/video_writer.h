@@ -6,7 +6,7 @@
 namespace yarngap {
 
 std::unique_ptr<FrameWriter> openVideoWriter(const WriterOptions& options);
-std::unique_ptr<FrameWriter> openPngWriter(const WriterOptions& options);
+std::unique_ptr<FrameWriter> openPictureWriter(const WriterOptions& options);
 
 /// Hidden name beside `target` under which it is written until complete.
 std::filesystem::path temporaryName(const std::filesystem::path& target);

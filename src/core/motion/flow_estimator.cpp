@@ -1,6 +1,7 @@
 #include "core/motion/flow_estimator.h"
 
 #include "core/error.h"
+#include "core/image/scene_light.h"
 #include "core/progress.h"
 
 #include <opencv2/core.hpp>
@@ -20,6 +21,7 @@ constexpr int smallestSide = 16;
 
 /// Luma of a picture as 8 bit: plane 0 of YUV and grey, 0.2126 R + 0.7152 G + 0.0722 B (BT.709) of RGB.
 cv::Mat luma8(const Image& image) {
+    if (image.layout().isFloat()) return luma8(encodeLight(image, LightCurve::analysis));
     const PixelLayout& layout = image.layout();
     const auto asFloat = [&](int p) {
         const Image::Plane& pl = image.plane(p);

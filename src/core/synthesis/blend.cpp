@@ -1,6 +1,7 @@
 #include "core/synthesis/blend.h"
 
 #include "core/error.h"
+#include "core/image/sample_types.h"
 
 #include <tbb/parallel_for.h>
 
@@ -27,7 +28,7 @@ void roundPlane(const std::vector<float>& sum, Image& out, int p) {
         const float* from = sum.data() + static_cast<std::size_t>(y) * width;
         const auto row = out.row<Sample>(p, y);
         for (std::size_t x = 0; x < width; ++x)
-            row[x] = static_cast<Sample>(std::min(limit, from[x] + 0.5F));
+            row[x] = sampleOf<Sample>(from[x], limit);
     });
 }
 
@@ -46,10 +47,9 @@ void BlendSum::add(const Image& frame, double share) {
         throw Error("Frames of different size or pixel format cannot be blended.");
     for (int p = 0; p < frame.planeCount(); ++p) {
         auto& sum = planes_[static_cast<std::size_t>(p)];
-        if (layout_.bytesPerSample() == 1)
-            addPlane<std::uint8_t>(frame, p, static_cast<float>(share), sum);
-        else
-            addPlane<std::uint16_t>(frame, p, static_cast<float>(share), sum);
+        withSampleType(layout_, [&](auto sample) {
+            addPlane<decltype(sample)>(frame, p, static_cast<float>(share), sum);
+        });
     }
 }
 
@@ -57,10 +57,7 @@ Image BlendSum::mean() const {
     Image out(width_, height_, layout_);
     for (int p = 0; p < out.planeCount(); ++p) {
         const auto& sum = planes_[static_cast<std::size_t>(p)];
-        if (layout_.bytesPerSample() == 1)
-            roundPlane<std::uint8_t>(sum, out, p);
-        else
-            roundPlane<std::uint16_t>(sum, out, p);
+        withSampleType(layout_, [&](auto sample) { roundPlane<decltype(sample)>(sum, out, p); });
     }
     return out;
 }

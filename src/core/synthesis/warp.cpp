@@ -1,5 +1,7 @@
 #include "core/synthesis/warp.h"
 
+#include "core/image/sample_types.h"
+#include "core/image/scene_light.h"
 #include "core/synthesis/mid_motion.h"
 
 #include <tbb/parallel_for.h>
@@ -15,6 +17,7 @@ namespace {
 
 /// Luma (or green, which carries most of it) of a picture as values 0 to 1.
 std::vector<float> lumaPlane(const Image& image) {
+    if (image.layout().isFloat()) return lumaPlane(encodeLight(image, LightCurve::analysis));
     const auto w = static_cast<std::size_t>(image.width());
     std::vector<float> out(w * static_cast<std::size_t>(image.height()));
     const float scale = 1.0F / static_cast<float>(image.layout().maxValue());
@@ -142,7 +145,7 @@ void warpPlane(const Image& a, const Image& b, const MidMotion& mid, float t, in
             float value = 0;
             if (share < 0.999F) value += (1 - share) * readA(ax, ay);
             if (share > 0.001F) value += share * readB(bx, by);
-            row[static_cast<std::size_t>(x)] = static_cast<Sample>(std::clamp(value, 0.0F, limit) + 0.5F);
+            row[static_cast<std::size_t>(x)] = sampleOf<Sample>(value, limit);
         }
     });
 }
@@ -153,10 +156,9 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
     const MidMotion mid = projectMotion(vectors, lumaPlane(a), lumaPlane(b), phase);
     WarpedFrame out{Image(a.width(), a.height(), a.layout()), 0};
     for (int p = 0; p < out.image.planeCount(); ++p) {
-        if (a.layout().bytesPerSample() == 1)
-            warpPlane<std::uint8_t>(a, b, mid, static_cast<float>(phase), p, out.image);
-        else
-            warpPlane<std::uint16_t>(a, b, mid, static_cast<float>(phase), p, out.image);
+        withSampleType(a.layout(), [&](auto sample) {
+            warpPlane<decltype(sample)>(a, b, mid, static_cast<float>(phase), p, out.image);
+        });
     }
     const double trust = std::accumulate(mid.trust.begin(), mid.trust.end(), 0.0);
     out.doubt = 1.0 - trust / static_cast<double>(mid.trust.size());
