@@ -24,5 +24,6 @@ class Scene {
 std::unique_ptr<Scene> heronGlide(int width, int height);
 std::unique_ptr<Scene> foxOnTwos(int width, int height);
 std::unique_ptr<Scene> bellSwing(int width, int height);
+std::unique_ptr<Scene> starWheel(int width, int height);
 
 } // namespace yarngap::theatre

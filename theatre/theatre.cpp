@@ -4,6 +4,8 @@
 #include "core/project/project.h"
 #include "theatre/exposure.h"
 #include "theatre/festival_transfer.h"
+#include "theatre/old_reel.h"
+#include "theatre/phone_clip.h"
 
 #include <tbb/parallel_for.h>
 
@@ -78,6 +80,10 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     bell.samples = 12;
     bell.depth = 10;
 
+    Camera reel = heron;
+    reel.seed = 9;
+    reel.grain = 4.2;
+
     struct Take {
         const char* name;
         std::unique_ptr<Scene> (*scene)(int, int);
@@ -86,7 +92,8 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     };
     std::vector<Take> takes{{"heron_glide.mp4", heronGlide, heron, 96},
                             {"fox_on_twos.mp4", foxOnTwos, fox, 120},
-                            {"bell_swing.mov", bellSwing, bell, 96}};
+                            {"bell_swing.mov", bellSwing, bell, 96},
+                            {"old_reel.mp4", oldReel, reel, 96}};
     if (o.truth) takes.push_back({"heron_glide_truth.mkv", heronGlide, fourfold(heron), 384});
     for (std::size_t i = 0; i < takes.size(); ++i) {
         const auto target = folder / takes[i].name;
@@ -101,6 +108,9 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
         makeFestivalTransfer(
             transfer, o.truth ? folder / "festival_transfer_truth.mkv" : std::filesystem::path(), progress);
 
+    const auto phone = folder / "phone_heron.mp4";
+    if (!std::filesystem::exists(phone)) makePhoneClip(phone, progress);
+
     const auto file = folder / "saltmarsh.yarngap";
     if (std::filesystem::exists(file)) return;
     Project project;
@@ -108,6 +118,8 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     for (std::size_t i = 0; i < 3; ++i)
         project.shots.push_back(shotOf(folder / takes[i].name));
     project.shots.push_back(shotOf(transfer));
+    project.shots.push_back(shotOf(folder / "old_reel.mp4"));
+    project.shots.push_back(shotOf(phone));
     project.shots.front().speed = Rational(1, 4);
     saveProject(project, file);
 }

@@ -16,8 +16,9 @@ struct TheatreOptions {
     bool truth = false;
 };
 
-/// Writes heron_glide.mp4, fox_on_twos.mp4, bell_swing.mov, festival_transfer.mp4 and the project
-/// saltmarsh.yarngap into `folder`. Shots that are there already are kept. Throws Error.
+/// Writes heron_glide.mp4, fox_on_twos.mp4, bell_swing.mov, festival_transfer.mp4, old_reel.mp4,
+/// phone_heron.mp4 and the project saltmarsh.yarngap into `folder`. Shots that are there already are kept.
+/// Throws Error.
 void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& options,
                  const Progress& progress = {});
 

@@ -21,7 +21,7 @@ QString share(const Rational& phase) {
 
 } // namespace
 
-QString frameSentence(const PlanRow& row, std::optional<double> doubt) {
+QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<double> doubt) {
     QStringList parts;
     parts << tr("Output %1").arg(row.output) << tr("position %1").arg(row.position.toDouble(), 0, 'f', 2);
     switch (row.kind) {
@@ -45,6 +45,13 @@ QString frameSentence(const PlanRow& row, std::optional<double> doubt) {
         parts << tr("%1 from %2 to %3").arg(share(row.position.phase)).arg(row.first).arg(row.last)
               << tr("optical flow");
         break;
+    }
+    for (std::int64_t n = row.first; n <= row.last; ++n) {
+        const SourceMark* mark = plan.markOf(n);
+        if (mark && mark->repeated)
+            parts << tr("source frame %1 is a repeat that keeps the time").arg(n);
+        else if (mark && n > row.first)
+            parts << tr("%1 left out of the file between").arg(mark->leftOut);
     }
     if (doubt) parts << tr("doubt %1").arg(*doubt, 0, 'f', 2);
     return parts.join(QStringLiteral(" · "));

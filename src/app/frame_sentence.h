@@ -10,6 +10,6 @@
 namespace yarngap::app {
 
 /// "Output 143 · position 35.75 · three quarters from 35 to 36 · optical flow · doubt 0.12".
-QString frameSentence(const PlanRow& row, std::optional<double> doubt);
+QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<double> doubt);
 
 } // namespace yarngap::app

@@ -154,7 +154,7 @@ void GapView::refreshSentence() {
     sentence_->setVisible(plan_ != nullptr);
     if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
-    QString text = frameSentence(row, stage_->isStale() ? std::nullopt : stage_->doubt());
+    QString text = frameSentence(*plan_, row, stage_->isStale() ? std::nullopt : stage_->doubt());
     if (!stage_->trouble().isEmpty())
         text += QStringLiteral(" — ") + stage_->trouble();
     else if (stage_->isStale())

@@ -263,7 +263,8 @@ void MainWindow::rebuild() {
             // The playhead stays on its source moment when the timing changes.
             const std::int64_t moment = plan_ ? workspace_.sourceFrameAtPlayhead() : timing->from;
             const bool sameShot = plan_ != nullptr && shot->media == sourceIndex_->facts.path;
-            auto plan = std::make_shared<const FramePlan>(makePlan(*timing, shot->method, frames_->frames()));
+            auto plan = std::make_shared<FramePlan>(makePlan(*timing, shot->method, frames_->frames()));
+            plan->marks = sourceMarks(*index, interpretation);
             const bool sameLength = plan_ && plan_->rows.size() == plan->rows.size();
             plan_ = plan;
             const auto maker =

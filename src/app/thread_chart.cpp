@@ -274,7 +274,18 @@ void ThreadChart::drawSourceRail(QPainter& p, const Visible& v) const {
         }
         const double x = sourceX(static_cast<double>(n));
         const bool beyond = n > timing_.to;
-        if (discs) {
+        const SourceMark* mark = discs ? plan_->markOf(n) : nullptr;
+        if (mark && mark->leftOut > 0) { // a notch where the file has frames that are left out
+            const double at = x - framePixels / 2;
+            p.setPen(QPen(colour::madder, 1.4));
+            p.drawLine(QPointF(at - 3, sourceY - 6), QPointF(at, sourceY));
+            p.drawLine(QPointF(at + 3, sourceY - 6), QPointF(at, sourceY));
+        }
+        if (mark && mark->repeated) {
+            p.setPen(QPen(colour::ink, 1.2));
+            p.setBrush(colour::paper);
+            p.drawEllipse(QPointF(x, sourceY), 3.4, 3.4);
+        } else if (discs) {
             p.setPen(beyond ? QPen(colour::faint, 1.2) : QPen(Qt::NoPen));
             p.setBrush(beyond ? QBrush(colour::cloth) : QBrush(colour::ink));
             p.drawEllipse(QPointF(x, sourceY), 3.4, 3.4);

@@ -86,6 +86,7 @@ nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findi
             {"partHeldFor", findings.heldPart.heldFor},
             {"drops", drops},
             {"flicker", findings.flicker},
+            {"otherSizes", findings.otherSizes},
             {"cuts", findings.cuts},
             {"proposals", proposals}};
 }
@@ -131,6 +132,9 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
     nlohmann::ordered_json counts;
     for (const FrameKind kind : kinds)
         counts[std::string(name(kind))] = plan.count(kind);
+    nlohmann::ordered_json marks = nlohmann::ordered_json::array();
+    for (const SourceMark& mark : plan.marks)
+        marks.push_back({{"frame", mark.frame}, {"repeated", mark.repeated}, {"leftOut", mark.leftOut}});
     nlohmann::ordered_json rows = nlohmann::ordered_json::array();
     for (const PlanRow& row : plan.rows) {
         nlohmann::ordered_json r{
@@ -156,6 +160,7 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
           {"timecode", Timecode(t.outputRate).format(t.outputFrames())}}},
         {"tail", {{"kind", key(plan.tail)}, {"frames", plan.tailFrames}, {"sentence", plan.tailSentence()}}},
         {"counts", counts},
+        {"sourceMarks", marks},
         {"rows", rows}};
 }
 

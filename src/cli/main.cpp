@@ -110,7 +110,8 @@ void plan(const ShotArguments& arguments, bool json, const std::stop_token& stop
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
     const Timing timing = arguments.timing(shot, facts);
     if (arguments.method) shot.method = parseMethod(*arguments.method);
-    const FramePlan made = makePlan(timing, shot.method, facts.frames);
+    FramePlan made = makePlan(timing, shot.method, facts.frames);
+    made.marks = sourceMarks(*index, shot.interpretation);
     if (json)
         std::cout << toJson(timing, made).dump(1) << '\n';
     else

@@ -119,18 +119,18 @@ class TestThreadChart : public QObject {
     void sentencesAreAsPromised() {
         const FramePlan flow = makePlan(quarter(96), Method::flow, 96);
         QCOMPARE(
-            frameSentence(flow.rows[143], 0.12),
+            frameSentence(flow, flow.rows[143], 0.12),
             QStringLiteral(
                 "Output 143 · position 35.75 · three quarters from 35 to 36 · optical flow · doubt 0.12"));
-        QCOMPARE(frameSentence(flow.rows[8], std::nullopt),
+        QCOMPARE(frameSentence(flow, flow.rows[8], std::nullopt),
                  QStringLiteral("Output 8 · position 2.00 · original source frame 2"));
-        QCOMPARE(frameSentence(flow.rows[383], std::nullopt),
+        QCOMPARE(frameSentence(flow, flow.rows[383], std::nullopt),
                  QStringLiteral("Output 383 · position 95.75 · past the end, source frame 95 held"));
         const FramePlan sample = makePlan(quarter(96), Method::sample, 96);
-        QCOMPARE(frameSentence(sample.rows[1], std::nullopt),
+        QCOMPARE(frameSentence(sample, sample.rows[1], std::nullopt),
                  QStringLiteral("Output 1 · position 0.25 · source frame 0 shown again"));
         const FramePlan blend = makePlan(quarter(96), Method::blend, 96);
-        QCOMPARE(frameSentence(blend.rows[2], std::nullopt),
+        QCOMPARE(frameSentence(blend, blend.rows[2], std::nullopt),
                  QStringLiteral("Output 2 · position 0.50 · half way from 0 to 1 · frame blending"));
     }
 };

@@ -186,7 +186,7 @@ class TestSceneLight : public QObject {
         FrameMeter meter;
         meter.measure(scene(0));
         const FrameMetrics moved = meter.measure(scene(1));
-        QVERIFY2(moved.movingShare > 0.7, qPrintable(QString::number(moved.movingShare)));
+        QVERIFY2(moved.movingShare > 0.5, qPrintable(QString::number(moved.movingShare)));
         QCOMPARE(meter.measure(scene(1)).meanChange, 0.0);
     }
 

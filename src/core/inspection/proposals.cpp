@@ -162,6 +162,13 @@ std::vector<Proposal> proposalsFor(const MediaIndex& index, const ShotFindings& 
                  " the one before, the first at " + std::to_string(repeats.frames.front()) + ".",
              {},
              present});
+    if (findings.otherSizes > 0)
+        out.push_back({counted(findings.otherSizes, "frame is", "frames are") +
+                           " of another size in the file, the first at " +
+                           std::to_string(findings.firstOtherSize) +
+                           ", and scaled to the size of frame 0. Trim to one size.",
+                       {},
+                       present});
     if (findings.heldPart.heldFor > 1)
         out.push_back({"A part of the picture is held for " + std::to_string(findings.heldPart.heldFor) +
                            " frames at a time while the rest moves in each. In-betweens stop and go there.",

@@ -132,10 +132,14 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     metrics.reserve(static_cast<std::size_t>(index->frames()));
     // One frame is measured while the next is decoded. The task goes before what it uses.
     tbb::task_group measuring;
+    std::int64_t otherSizes = 0;
+    std::int64_t firstOtherSize = 0;
     for (std::int64_t n = 0; n < index->frames(); ++n) {
         ImagePtr frame;
         try {
-            frame = decoder.decode(n, {}, stop).image;
+            const DecodedFrame decoded = decoder.decode(n, {}, stop);
+            frame = decoded.image;
+            if (decoded.codedWidth > 0 && otherSizes++ == 0) firstOtherSize = n;
         } catch (const Cancelled&) {
             measuring.wait();
             throw;
@@ -153,6 +157,8 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     }
     measuring.wait();
     ShotFindings findings = findingsFrom(metrics);
+    findings.otherSizes = otherSizes;
+    findings.firstOtherSize = firstOtherSize;
     if (lossShows(findings))
         findings.drops = confirmDrops(
             suspectedDrops(metrics, findings.repeats.frames, findings.cuts), findings.repeats.frames,

@@ -21,8 +21,10 @@ struct ShotFindings {
     std::vector<CadenceRun> cadence; ///< covers all frames
     std::vector<std::int64_t> cuts;  ///< first frames after a cut
     Repeats repeats;
-    HeldPart heldPart;       ///< looked for where the whole picture keeps no such rhythm
-    std::vector<Drop> drops; ///< frames lost before this file was made; only `inspectShot` finds them
+    HeldPart heldPart;               ///< looked for where the whole picture keeps no such rhythm
+    std::vector<Drop> drops;         ///< frames lost before this file was made; only `inspectShot` finds them
+    std::int64_t otherSizes = 0;     ///< frames of another size than the first, which are scaled to it
+    std::int64_t firstOtherSize = 0; ///< the first of them
     /// Median over frames of how far the mean luma lies from that of both neighbours, in 8-bit steps.
     double flicker = 0;
     double typicalChange = 0; ///< median over frames of the mean change to the frame before, in 8-bit steps

@@ -43,6 +43,10 @@ class FrameDecoder::State {
                 const MediaFacts& f = index_->facts;
                 DecodedFrame out{std::make_shared<Image>(toImage(*frame_, f.layout, f.width, f.height)),
                                  isDamaged(*frame_)};
+                if (frame_->width != f.width || frame_->height != f.height) {
+                    out.codedWidth = frame_->width;
+                    out.codedHeight = frame_->height;
+                }
                 if (lastOut_ == n) return out;
                 if (sink) sink(lastOut_, out);
                 if (lastOut_ > n) throw undecodable(n);

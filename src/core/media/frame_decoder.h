@@ -14,6 +14,8 @@ namespace yarngap {
 struct DecodedFrame {
     ImagePtr image;
     bool damaged = false; ///< the decoder met errors in it and covered them up
+    /// Size in the file where it differs from the first frame's; the image is scaled to that one's. Else 0.
+    int codedWidth = 0, codedHeight = 0;
 };
 
 /// Decodes single frames through an index. Not thread-safe; see FrameSource.

@@ -25,6 +25,13 @@ ImagePtr FrameSource::decode(std::int64_t n, const std::stop_token& stop) {
     if (!decoder_) decoder_ = std::make_unique<FrameDecoder>(index_);
     const auto keep = [this](std::int64_t frame, const DecodedFrame& decoded) {
         cache_.insert(frame, decoded.image, decoded.image->byteCount());
+        if (decoded.codedWidth > 0) {
+            const std::scoped_lock guard(troublesMutex_);
+            troubles_.try_emplace(frame, "Frame " + std::to_string(frame) + " is " +
+                                             std::to_string(decoded.codedWidth) + " x " +
+                                             std::to_string(decoded.codedHeight) +
+                                             " in the file and scaled to the size of the first.");
+        }
         if (decoded.damaged) {
             const std::scoped_lock guard(troublesMutex_);
             troubles_.try_emplace(frame, "Frame " + std::to_string(frame) +

@@ -175,6 +175,18 @@ std::vector<FrameRecipe> recipesFor(const MediaIndex& index, const Interpretatio
     return recipes;
 }
 
+std::vector<SourceMark> sourceMarks(const MediaIndex& index, const Interpretation& interpretation) {
+    std::vector<SourceMark> marks;
+    if (!interpretation.evenTimes || interpretation.fields != FieldUse::asCoded) return marks;
+    const auto frames = evenTimes(index).frames;
+    for (std::size_t n = 1; n < frames.size(); ++n) {
+        const std::int64_t step = frames[n] - frames[n - 1];
+        if (step != 1)
+            marks.push_back({static_cast<std::int64_t>(n), step == 0, std::max<std::int64_t>(0, step - 1)});
+    }
+    return marks;
+}
+
 MediaFacts interpretedFacts(const MediaIndex& index, const Interpretation& interpretation) {
     MediaFacts facts = index.facts;
     const Interpretation& in = interpretation;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/media/media_index.h"
+#include "core/time/frame_plan.h"
 
 #include <cstdint>
 #include <optional>
@@ -87,6 +88,9 @@ struct EvenTimes {
 };
 /// The rate is the most common distance of two frames, snapped to a standard rate.
 EvenTimes evenTimes(const MediaIndex& index);
+
+/// Where even timestamps repeat a frame of the file or leave some out; empty for any other interpretation.
+std::vector<SourceMark> sourceMarks(const MediaIndex& index, const Interpretation& interpretation);
 
 /// The facts of the file as interpreted: rate, frame count, scan, size, aspect, colour.
 MediaFacts interpretedFacts(const MediaIndex& index, const Interpretation& interpretation);

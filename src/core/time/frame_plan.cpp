@@ -112,6 +112,12 @@ std::int64_t FramePlan::count(FrameKind kind) const {
     return std::count_if(rows.begin(), rows.end(), [kind](const PlanRow& r) { return r.kind == kind; });
 }
 
+const SourceMark* FramePlan::markOf(std::int64_t sourceFrame) const {
+    const auto it = std::lower_bound(marks.begin(), marks.end(), sourceFrame,
+                                     [](const SourceMark& mark, std::int64_t n) { return mark.frame < n; });
+    return it != marks.end() && it->frame == sourceFrame ? &*it : nullptr;
+}
+
 std::string FramePlan::tailSentence() const {
     if (tail == Tail::none) return {};
     const bool one = tailFrames == 1;

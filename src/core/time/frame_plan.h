@@ -43,6 +43,16 @@ struct PlanRow {
     friend bool operator==(const PlanRow&, const PlanRow&) = default;
 };
 
+/// What was done to a source frame before the plan began: timestamps made even repeat a frame of the file
+/// here and leave one out there.
+struct SourceMark {
+    std::int64_t frame = 0;   ///< source frame, as the plan counts
+    bool repeated = false;    ///< shows the same frame of the file as the source frame before
+    std::int64_t leftOut = 0; ///< frames of the file between it and the source frame before
+
+    friend bool operator==(const SourceMark&, const SourceMark&) = default;
+};
+
 /// What becomes of the output frames that lie past the last frame of the trim.
 enum class Tail {
     none,       ///< there are none
@@ -55,6 +65,11 @@ struct FramePlan {
     std::vector<PlanRow> rows; ///< row n is output frame n
     Tail tail = Tail::none;
     std::int64_t tailFrames = 0; ///< output frames concerned by the tail
+    std::vector<SourceMark>
+        marks; ///< of source frames that are marked, in order; set by who interprets the file
+
+    /// The mark of a source frame, or null.
+    [[nodiscard]] const SourceMark* markOf(std::int64_t sourceFrame) const;
 
     [[nodiscard]] std::int64_t count(FrameKind kind) const;
     /// One sentence about the tail, empty when there is nothing to say.
