@@ -1,6 +1,7 @@
 // Files that are missing, empty, damaged or odd: a clear sentence with what, where and what to do.
 
 #include "core/error.h"
+#include "core/inspection/proposals.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 
@@ -194,6 +195,31 @@ class TestBadInput : public QObject {
         QCOMPARE(source->frame(5), source->frame(4));
         QVERIFY(QString::fromStdString(source->troubles().at(5))
                     .contains(QStringLiteral("frame 4 is shown instead")));
+    }
+
+    void anotherSizeInsideTheStreamIsScaledAndTold() {
+        const QStringList ts =
+            h264_ + QStringList{QStringLiteral("-bsf:v"), QStringLiteral("h264_mp4toannexb")};
+        QByteArray joined = bytesOf(clips_.moving(QStringLiteral("large.ts"), 20, ts));
+        joined += bytesOf(clips_.moving(QStringLiteral("small.ts"), 10, ts, QStringLiteral("80x60")));
+        const QString path = clips_.path(QStringLiteral("sizes.ts"));
+        write(path, joined);
+        const auto index = std::make_shared<const MediaIndex>(buildIndex(path.toStdString()));
+        FrameSource source(index);
+        QCOMPARE(source.frames(), std::int64_t{30});
+        QCOMPARE(source.frame(25)->width(), 160);
+        QVERIFY(
+            QString::fromStdString(source.troubles().at(25)).contains(QStringLiteral("Frame 25 is 80 x 60")));
+        source.frame(3);
+        QVERIFY(!source.troubles().contains(3));
+        const ShotFindings findings = inspectShot(index);
+        QCOMPARE(findings.otherSizes, std::int64_t{10});
+        QCOMPARE(findings.firstOtherSize, std::int64_t{20});
+        const auto proposals = proposalsFor(*index, findings, {});
+        QVERIFY(std::any_of(proposals.begin(), proposals.end(), [](const Proposal& p) {
+            return QString::fromStdString(p.sentence)
+                .contains(QStringLiteral("10 frames are of another size"));
+        }));
     }
 
     void randomBytesBehindARealHeadDoNoHarm() {

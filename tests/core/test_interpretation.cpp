@@ -202,6 +202,34 @@ class TestInterpretation : public QObject {
         QVERIFY(interpretedFacts(*opened.index, measured).constantRate);
     }
 
+    void thePlanTellsWhatEvenTimesRepeatAndLeaveOut() {
+        const Opened opened(
+            clips_.varying(QStringLiteral("marked.mp4"))); // every tenth frame is missing, from 5 on
+        Interpretation even;
+        even.evenTimes = true;
+        const auto marks = sourceMarks(*opened.index, even);
+        QCOMPARE(marks.size(), std::size_t{5});
+        for (std::size_t i = 0; i < marks.size(); ++i)
+            QCOMPARE(marks[i], (SourceMark{static_cast<std::int64_t>(i) * 10 + 5, true, 0}));
+        QVERIFY(sourceMarks(*opened.index, {}).empty());
+        FramePlan plan;
+        plan.marks = marks;
+        QVERIFY(plan.markOf(15) && plan.markOf(15)->repeated);
+        QVERIFY(!plan.markOf(16));
+        QVERIFY(!plan.markOf(999));
+
+        // Two frames in one slot: the file is faster there than even times are.
+        MediaIndex index;
+        index.timeBase = Rational(1, 1000);
+        for (const std::int64_t pts : {0, 40, 80, 95, 120, 160, 200, 240}) {
+            index.displayPacket.push_back(static_cast<std::int32_t>(index.packets.size()));
+            PacketEntry entry;
+            entry.pts = pts;
+            index.packets.push_back(entry);
+        }
+        QCOMPARE(sourceMarks(index, even), (std::vector<SourceMark>{{3, false, 1}}));
+    }
+
     void timesThatFitNoRateLeaveEveryFrameOnce() {
         MediaIndex index;
         index.facts.rate = Rate(12, 1);

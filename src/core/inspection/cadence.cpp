@@ -96,7 +96,8 @@ Seen lookAt(std::span<const FrameMetrics> frames, std::size_t n) {
                  (m.combBottomOnBefore - least) / spread, 0};
     seen.combed = std::max(seen.look.own, combedBesideOthers(frames, n));
     const double change = m.topChange + m.bottomChange;
-    if (change > 0) seen.look.repeated = std::clamp((m.bottomChange - m.topChange) / change, -1.0, 1.0);
+    // A coder's noise keeps even a repeated field from standing still; a third of the way tells it all.
+    if (change > 0) seen.look.repeated = std::clamp(3 * (m.bottomChange - m.topChange) / change, -1.0, 1.0);
     seen.weight = std::clamp((spread / (most + 0.05) - 0.08) / 0.25, 0.0, 1.0);
     return seen;
 }

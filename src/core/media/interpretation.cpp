@@ -116,7 +116,7 @@ EvenTimes fittedTimes(const MediaIndex& index, const std::vector<std::int64_t>& 
     std::set<std::int64_t> used;
     for (std::int64_t k = 0; k < slots; ++k) {
         const double when = static_cast<double>(times.front()) + static_cast<double>(k) * slot;
-        while (at + 1 < times.size() && std::abs(static_cast<double>(times[at + 1]) - when) <=
+        while (at + 1 < times.size() && std::abs(static_cast<double>(times[at + 1]) - when) <
                                             std::abs(static_cast<double>(times[at]) - when))
             ++at;
         const auto n = static_cast<std::int64_t>(at);
