@@ -59,11 +59,12 @@ FootageStep::FootageStep(Workspace& workspace)
     progress_->setTextVisible(false);
     progress_->setAccessibleName(tr("Indexing"));
     proposals_->setObjectName(QStringLiteral("proposals"));
+    // What asks for a decision comes before the facts that it rests on.
     layout->addWidget(progress_);
-    layout->addWidget(facts_);
     layout->addWidget(remark_);
     layout->addWidget(findAgain_);
     layout->addWidget(proposals_);
+    layout->addWidget(facts_);
     layout->addWidget(suitability_);
     suitability_->setObjectName(QStringLiteral("suitabilityLabel"));
     suitability_->setWordWrap(true);

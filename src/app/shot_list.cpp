@@ -136,11 +136,9 @@ void ShotList::refresh() {
             facts = state.trouble;
             break;
         case MediaState::Stage::ready:
-            facts = tr("%1 fps · %2 frames · %3 × %4")
+            facts = tr("%1 fps · %2 frames")
                         .arg(QString::fromStdString(state.facts.rate.display()))
-                        .arg(state.facts.frames)
-                        .arg(state.facts.width)
-                        .arg(state.facts.height);
+                        .arg(state.facts.frames);
             break;
         }
         cards_[i]->setShown(QString::fromStdString(shot.name), facts, state.thumbnail,

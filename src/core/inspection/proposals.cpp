@@ -134,7 +134,7 @@ std::vector<Proposal> proposalsFor(const MediaIndex& index, const ShotFindings& 
         const EvenTimes even = evenTimes(index);
         p.sentence = "The frames come at varying distances. Even ones at " + even.rate.display() +
                      " fps need " + counted(even.shownTwice, "repeat", "repeats") + " and leave " +
-                     counted(even.leftOut, "frame", "frames") + " out.";
+                     (even.leftOut == 0 ? "no frame" : counted(even.leftOut, "frame", "frames")) + " out.";
         p.action = "Make even, " + even.rate.display() + " fps";
         out.push_back(std::move(p));
     }
@@ -174,7 +174,7 @@ std::vector<Proposal> proposalsFor(const MediaIndex& index, const ShotFindings& 
                            " frames at a time while the rest moves in each. In-betweens stop and go there.",
                        {},
                        present});
-    if (!findings.drops.empty())
+    if (!findings.drops.empty() && !present.evenTimes)
         out.push_back({counted(static_cast<std::int64_t>(findings.drops.size()), "step goes", "steps go") +
                            " further than the steps around, as if frames were lost; the first from frame " +
                            std::to_string(findings.drops.front().after) + " to the next.",
