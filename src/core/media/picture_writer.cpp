@@ -67,14 +67,14 @@ class PictureWriter final : public FrameWriter {
     }
 
   private:
-    OIIO::ImageSpec specFor(const Image& image, OIIO::TypeDesc kind) const {
+    OIIO::ImageSpec specFor(const Image& image, const OIIO::TypeDesc& kind) const {
         OIIO::ImageSpec spec(image.width(), image.height(), image.layout().alpha ? 4 : 3, kind);
         spec.attribute("PixelAspectRatio", static_cast<float>(options_.pixelAspect.toDouble()));
         return spec;
     }
 
     /// Writes rows of interleaved samples of `kind`, `stride` bytes apart.
-    static void writeRows(const std::filesystem::path& path, const OIIO::ImageSpec& spec, OIIO::TypeDesc kind,
+    static void writeRows(const std::filesystem::path& path, const OIIO::ImageSpec& spec, const OIIO::TypeDesc& kind,
                           const void* samples, OIIO::stride_t stride) {
         errno = 0;
         const auto out = OIIO::ImageOutput::create(path.string());

@@ -3,27 +3,34 @@
 #include "core/error.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace yarngap {
 
 namespace {
 
-PlanRow sampleRow(PlanRow row, std::int64_t to) {
+/// The source frames that may be used.
+struct Reach {
+    std::int64_t from, to;    ///< the trim
+    std::int64_t first, last; ///< what the file has
+};
+
+PlanRow sampleRow(PlanRow row, const Reach& reach) {
     // Nearest frame; a tie goes to the earlier one, so that 50 % shows each frame twice from the first on.
     // Sampling shows whole frames, so it stays inside the trim: a flash of the next shot helps nobody.
     const std::int64_t nearest = row.position.frame + (row.position.phase > Rational(1, 2) ? 1 : 0);
-    row.first = row.last = std::min(nearest, to);
-    row.kind = nearest > to ? FrameKind::held : FrameKind::original;
+    row.first = row.last = std::clamp(nearest, reach.from, reach.to);
+    row.kind = nearest != row.first ? FrameKind::held : FrameKind::original;
     return row;
 }
 
-PlanRow blendRow(PlanRow row, const Rational& step, std::int64_t lastAvailable) {
+PlanRow blendRow(PlanRow row, const Rational& step, const Reach& reach) {
     row.span = std::max(Rational(1), step);
     const Rational end = row.position.phase + row.span;
     const std::int64_t covered =
         row.position.frame + (end - Rational(1)).floor() + ((end.den() != 1) ? 1 : 0);
-    row.first = std::min(row.position.frame, lastAvailable);
-    row.last = std::min(covered, lastAvailable);
+    row.first = std::clamp(row.position.frame, reach.first, reach.last);
+    row.last = std::clamp(covered, row.first, reach.last);
     row.kind = FrameKind::blend;
     if (row.first == row.last) {
         const bool exact = row.position == Position{row.first, 0} && row.span == Rational(1);
@@ -33,18 +40,33 @@ PlanRow blendRow(PlanRow row, const Rational& step, std::int64_t lastAvailable) 
     return row;
 }
 
-PlanRow flowRow(PlanRow row, std::int64_t lastAvailable) {
-    row.first = std::min(row.position.frame, lastAvailable);
+PlanRow flowRow(PlanRow row, const Reach& reach) {
+    row.first = std::clamp(row.position.frame, reach.first, reach.last);
     row.last = row.first;
     if (row.position == Position{row.first, 0}) {
         row.kind = FrameKind::original;
-    } else if (row.first == lastAvailable) {
+    } else if (row.first == reach.last || row.position.frame < reach.first) {
         row.kind = FrameKind::held;
     } else {
         row.last = row.first + 1;
         row.kind = FrameKind::flow;
     }
     return row;
+}
+
+/// Positions further than a frame outside the trim stay at its end: a map may be longer than what was
+/// trimmed.
+Position kept(const Position& position, const Reach& reach) {
+    if (position.frame > reach.to) return {reach.to + 1, 0};
+    if (position.frame < reach.from - 1) return {reach.from - 1, 0};
+    return position;
+}
+
+/// Rows that show again exactly what the row before shows, as in a freeze.
+void markStanding(std::vector<PlanRow>& rows) {
+    for (std::size_t n = 1; n < rows.size(); ++n)
+        if (rows[n].kind == FrameKind::original && rows[n].position == rows[n - 1].position)
+            rows[n].kind = FrameKind::repeat;
 }
 
 /// Distance from the row's position to source frame `row.first`.
@@ -67,8 +89,8 @@ void markRepeats(std::vector<PlanRow>& rows) {
     }
 }
 
-bool pastTrim(const PlanRow& row, std::int64_t to) {
-    return row.kind == FrameKind::held || row.last > to;
+bool pastTrim(const PlanRow& row, const Reach& reach) {
+    return row.kind == FrameKind::held || row.last > reach.to || row.first < reach.from;
 }
 
 } // namespace
@@ -135,35 +157,48 @@ FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames
                     ", but the file has only frames 0 to " + std::to_string(mediaFrames - 1) +
                     ". Choose a last frame in that range.");
 
+    const TimeMap map = timing.map();
+    const Reach reach{timing.from, timing.to, 0, mediaFrames - 1};
     const Rational step = timing.step();
-    const TimeMap map(timing.from, step);
-    const std::int64_t lastAvailable = mediaFrames - 1;
     FramePlan plan;
     plan.rows.resize(static_cast<std::size_t>(timing.outputFrames()));
     for (std::size_t n = 0; n < plan.rows.size(); ++n) {
         PlanRow row;
         row.output = static_cast<std::int64_t>(n);
         row.position = map.at(row.output);
+        if (timing.varies()) row.position = kept(row.position, reach);
         row.method = method;
         switch (method) {
         case Method::sample:
-            row = sampleRow(row, timing.to);
+            row = sampleRow(row, reach);
             break;
-        case Method::blend:
-            row = blendRow(row, step, lastAvailable);
-            break;
-        case Method::flow:
-            row = flowRow(row, lastAvailable);
+        case Method::blend: {
+            constexpr std::int64_t fine = 1024; // a share finer than that is not seen
+            const Rational here =
+                timing.varies()
+                    ? Rational(std::llround(std::abs(map.speedAt(static_cast<double>(n))) * fine), fine)
+                    : step;
+            row = blendRow(row, here, reach);
             break;
         }
-        if (pastTrim(row, timing.to)) {
+        case Method::flow:
+            row = flowRow(row, reach);
+            break;
+        }
+        if (pastTrim(row, reach)) {
             ++plan.tailFrames;
             if (plan.tail != Tail::held)
                 plan.tail = row.kind == FrameKind::held ? Tail::held : Tail::beyondTrim;
+        } else { // what lies before is no tail
+            plan.tailFrames = 0;
+            plan.tail = Tail::none;
         }
         plan.rows[n] = row;
     }
-    if (method == Method::sample) markRepeats(plan.rows);
+    if (method == Method::sample)
+        markRepeats(plan.rows);
+    else
+        markStanding(plan.rows);
     return plan;
 }
 

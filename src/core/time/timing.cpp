@@ -18,14 +18,43 @@ std::string_view trimmed(std::string_view text) {
     return text;
 }
 
+Timing stretched(Timing timing, const Rational& factor) {
+    for (TimeKey& key : timing.keys) {
+        key.output = key.output * factor;
+        if (key.speed) key.speed = *key.speed / factor;
+    }
+    validate(timing);
+    return timing;
+}
+
 } // namespace
 
-Rational Timing::step() const {
-    return speed * (sourceRate.value() / outputRate.value());
+Rational Timing::stepAt(const Rational& someSpeed) const {
+    return someSpeed * (sourceRate.value() / outputRate.value());
+}
+
+Rational Timing::speedOf(const Rational& step) const {
+    return step * (outputRate.value() / sourceRate.value());
 }
 
 std::int64_t Timing::outputFrames() const {
-    return std::max<std::int64_t>(1, (Rational(sourceFrames()) / step()).round());
+    const Rational frames = varies() ? keys.back().output : Rational(sourceFrames()) / step();
+    return std::max<std::int64_t>(1, frames.round());
+}
+
+TimeMap Timing::map() const {
+    return varies() ? TimeMap(keys) : TimeMap(from, step());
+}
+
+std::vector<TimeKey> Timing::asKeys() const {
+    if (varies()) return keys;
+    return {{0, from, Segment::constant, std::nullopt},
+            {Rational(sourceFrames()) / step(), to + 1, Segment::constant, std::nullopt}};
+}
+
+Rational Timing::lengthFactor() const {
+    if (!varies()) return Rational(1) / speed;
+    return outputSeconds() / (Rational(sourceFrames()) / sourceRate.value());
 }
 
 Rational Timing::outputSeconds() const {
@@ -39,6 +68,7 @@ void validate(const Timing& timing) {
     if (timing.from < 0 || timing.to < timing.from)
         throw Error("The trim from frame " + std::to_string(timing.from) + " to frame " +
                     std::to_string(timing.to) + " is empty. The first frame must not come after the last.");
+    if (timing.varies()) validateKeys(timing.keys);
     if (timing.outputFrames() > maxOutputFrames)
         throw Error("The result would have " + std::to_string(timing.outputFrames()) +
                     " frames; at most 10,000,000 are made at once. Use a higher speed, a lower rate or a "
@@ -47,23 +77,30 @@ void validate(const Timing& timing) {
 
 Timing withSpeed(Timing timing, const Rational& speed) {
     timing.speed = speed;
+    timing.keys.clear();
     validate(timing);
     return timing;
 }
 
 Timing withLengthFrames(const Timing& timing, std::int64_t frames) {
     if (frames < 1) throw Error("A result needs at least 1 frame.");
+    if (timing.varies()) return stretched(timing, Rational(frames) / timing.keys.back().output);
     return withSpeed(timing, Rational(timing.sourceFrames(), frames) *
                                  (timing.outputRate.value() / timing.sourceRate.value()));
 }
 
 Timing withLengthSeconds(const Timing& timing, const Rational& seconds) {
     if (seconds <= Rational(0)) throw Error("A length must be above 0 seconds.");
+    if (timing.varies())
+        return stretched(timing, seconds * timing.outputRate.value() / timing.keys.back().output);
     return withSpeed(timing, Rational(timing.sourceFrames()) / timing.sourceRate.value() / seconds);
 }
 
 Timing withLengthFactor(const Timing& timing, const Rational& factor) {
     if (factor <= Rational(0)) throw Error("A length factor must be above 0.");
+    if (timing.varies())
+        return withLengthSeconds(timing,
+                                 factor * Rational(timing.sourceFrames()) / timing.sourceRate.value());
     return withSpeed(timing, Rational(1) / factor);
 }
 

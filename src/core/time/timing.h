@@ -2,10 +2,12 @@
 #pragma once
 
 #include "core/time/rate.h"
+#include "core/time/time_map.h"
 
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace yarngap {
 
@@ -16,16 +18,27 @@ struct Timing {
     std::int64_t from = 0; ///< first source frame used, counted from 0
     std::int64_t to = 0;   ///< last source frame used, included
     Rational speed = 1;    ///< source seconds per output second; 1/4 is 25 %
+    /// A speed that changes: keys on the source axis. Empty: constant `speed` from first to last frame. A map
+    /// that runs once through goes from `from` to `to` + 1, where the last frame ends.
+    std::vector<TimeKey> keys = {};
 
     [[nodiscard]] std::int64_t sourceFrames() const { return to - from + 1; }
-    /// Source frames per output frame: speed × source rate / output rate.
-    [[nodiscard]] Rational step() const;
-    /// round(frames / speed × outputRate / sourceRate), halves upwards, at least 1.
+    /// Source frames per output frame at the constant speed: speed × source rate / output rate.
+    [[nodiscard]] Rational step() const { return stepAt(speed); }
+    [[nodiscard]] Rational stepAt(const Rational& someSpeed) const;
+    /// The speed at which `step` source frames pass per output frame.
+    [[nodiscard]] Rational speedOf(const Rational& step) const;
+    [[nodiscard]] bool varies() const { return !keys.empty(); }
+    /// round(frames / speed × outputRate / sourceRate), or round(output of the last key); halves upwards, at
+    /// least 1.
     [[nodiscard]] std::int64_t outputFrames() const;
+    [[nodiscard]] TimeMap map() const;
+    /// The keys, or the two that a constant speed amounts to.
+    [[nodiscard]] std::vector<TimeKey> asKeys() const;
     /// Length of the result in seconds: output frames / output rate.
     [[nodiscard]] Rational outputSeconds() const;
-    /// Length of the result over length of the source: 1 / speed.
-    [[nodiscard]] Rational lengthFactor() const { return Rational(1) / speed; }
+    /// Length of the result over length of the source: 1 / speed, or that of the whole.
+    [[nodiscard]] Rational lengthFactor() const;
 
     friend bool operator==(const Timing&, const Timing&) = default;
 };
@@ -36,8 +49,10 @@ inline constexpr std::int64_t maxOutputFrames = 10'000'000;
 /// has at most maxOutputFrames frames.
 void validate(const Timing& timing);
 
+/// A constant speed; keys are dropped.
 Timing withSpeed(Timing timing, const Rational& speed);
-/// Speed such that the result has exactly `frames` output frames; frames ≥ 1.
+/// Speed such that the result has exactly `frames` output frames; frames ≥ 1. Here and in the other lengths,
+/// a speed that changes keeps its shape and is stretched.
 Timing withLengthFrames(const Timing& timing, std::int64_t frames);
 /// Speed such that the result lasts `seconds`, before rounding to whole frames; seconds > 0.
 Timing withLengthSeconds(const Timing& timing, const Rational& seconds);

@@ -1,0 +1,62 @@
+// Edits of a time map: pure functions from keys to keys.
+#pragma once
+
+#include "core/time/time_map.h"
+
+#include <cstdint>
+#include <vector>
+
+namespace yarngap {
+
+using TimeKeys = std::vector<TimeKey>;
+
+/// What an edit leaves alone elsewhere.
+enum class Keeping {
+    speeds, ///< ripple: other segments keep their speed, later ones move
+    length  ///< later keys stay where they are, and the next segment takes up the difference
+};
+
+/// Puts a key on the map at `output` (inside it, on no other key) without moving anything but, in an eased
+/// segment, positions between its keys by a little. Throws Error.
+TimeKeys withKeyAt(const TimeKeys& keys, const Rational& output);
+/// Takes key `i` out; not the first or the last. The keys around it are joined by the segment before it.
+TimeKeys withoutKey(const TimeKeys& keys, std::size_t i);
+/// Moves key `i` to another output place (the first stays at 0) and position. Keeping speeds, all later keys
+/// move by as much in both; keeping length, only it does. Throws Error when it would pass a neighbour.
+TimeKeys withKeyMoved(const TimeKeys& keys, std::size_t i, const Rational& output, const Rational& position,
+                      Keeping keeping);
+/// Gives the segment after key `i` another mean speed, in source frames per output frame and not 0, over the
+/// same source frames. Keeping length, the next segment (of the last one: the one before) becomes longer or
+/// shorter; throws Error when that leaves it nothing.
+TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step, Keeping keeping);
+
+/// A slow (or fast) stretch between source positions `from` and `to` at `step`, with `ease` source frames
+/// before and after it in which the speed changes smoothly; what lies around keeps its speed, later keys
+/// move. All of it must lie within one constant segment; what has no room at its ends is eased over less.
+/// Throws Error when it does not.
+struct Ramp {
+    Rational from, to;
+    Rational step;
+    Rational ease = 0;
+};
+TimeKeys withRamp(const TimeKeys& keys, const Ramp& ramp);
+
+/// Stands still for `frames` output frames where the map first reaches `position`; with `ease` above 0, slows
+/// to the stop and leaves it over that many source frames. Later keys move. Throws Error when the map does
+/// not reach it.
+TimeKeys withFreeze(const TimeKeys& keys, const Rational& position, std::int64_t frames,
+                    const Rational& ease = 0);
+
+/// Runs backwards over the same source frames: position p becomes first + last − p, where frames `first` to
+/// `last` are the trim. Each segment keeps its pace.
+TimeKeys reversed(const TimeKeys& keys, std::int64_t first, std::int64_t last);
+
+/// Runs there, and back again, `times` over, turning within `ease` output frames on either side of each turn.
+/// The map must end with frame `last`, and turns on it. Throws Error.
+TimeKeys thereAndBack(const TimeKeys& keys, std::int64_t last, const Rational& ease = 0, int times = 1);
+
+/// The same course in a source axis moved by `frames`, which may be a part of one: for two cameras out of
+/// step.
+TimeKeys shifted(TimeKeys keys, const Rational& frames);
+
+} // namespace yarngap
