@@ -74,8 +74,8 @@ class PictureWriter final : public FrameWriter {
     }
 
     /// Writes rows of interleaved samples of `kind`, `stride` bytes apart.
-    static void writeRows(const std::filesystem::path& path, const OIIO::ImageSpec& spec, const OIIO::TypeDesc& kind,
-                          const void* samples, OIIO::stride_t stride) {
+    static void writeRows(const std::filesystem::path& path, const OIIO::ImageSpec& spec,
+                          const OIIO::TypeDesc& kind, const void* samples, OIIO::stride_t stride) {
         errno = 0;
         const auto out = OIIO::ImageOutput::create(path.string());
         const bool written = out && out->open(path.string(), spec) &&
