@@ -1,5 +1,6 @@
 #include "cli/json_output.h"
 
+#include "core/project/time_map_json.h"
 #include "core/time/timecode.h"
 
 #include <cstdio>
@@ -150,8 +151,9 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
     return {
         {"source",
          {{"rate", t.sourceRate.toString()}, {"from", t.from}, {"to", t.to}, {"frames", t.sourceFrames()}}},
-        {"speed", t.speed.toString()},
-        {"speedPercent", t.speed.toDouble() * 100},
+        {"speed", t.varies() ? nlohmann::ordered_json("varies") : nlohmann::ordered_json(t.speed.toString())},
+        {"speedPercent", 100 / t.lengthFactor().toDouble()},
+        {"timeMap", writeKeys(t.asKeys())},
         {"lengthFactor", t.lengthFactor().toDouble()},
         {"output",
          {{"rate", t.outputRate.toString()},
@@ -199,7 +201,7 @@ std::string toText(const MediaFacts& f) {
 std::string toText(const Timing& t, const FramePlan& plan) {
     std::ostringstream out;
     out << t.sourceFrames() << " source frames (" << t.from << " to " << t.to << ") -> " << t.outputFrames()
-        << " output frames\nspeed " << displayPercent(t.speed) << ", length x"
+        << " output frames\nspeed " << (t.varies() ? "varies" : displayPercent(t.speed)) << ", length x"
         << fixed(t.lengthFactor().toDouble(), 3) << ", " << t.sourceRate.display() << " -> "
         << t.outputRate.display() << " fps, " << fixed(t.outputSeconds().toDouble(), 3) << " s, "
         << Timecode(t.outputRate).format(t.outputFrames()) << '\n';

@@ -6,11 +6,16 @@
 #include "core/inspection/proposals.h"
 #include "core/media/interpreted_source.h"
 #include "core/media/library_messages.h"
+#include "core/project/time_map_json.h"
 #include "core/render/render_job.h"
+#include "core/time/map_text.h"
+
+#include <nlohmann/json.hpp>
 
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
+#include <fstream>
 #include <iostream>
 
 #include <unistd.h>
@@ -104,7 +109,8 @@ void scan(const std::string& input, bool json, const std::stop_token& stop) {
     }
 }
 
-void plan(const ShotArguments& arguments, bool json, const std::stop_token& stop) {
+void plan(const ShotArguments& arguments, const std::string& mapTarget, bool json,
+          const std::stop_token& stop) {
     Shot shot = arguments.baseShot();
     const auto index = open(shot.media, stop);
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
@@ -112,6 +118,14 @@ void plan(const ShotArguments& arguments, bool json, const std::stop_token& stop
     if (arguments.method) shot.method = parseMethod(*arguments.method);
     FramePlan made = makePlan(timing, shot.method, facts.frames);
     made.marks = sourceMarks(*index, shot.interpretation);
+    if (!mapTarget.empty()) {
+        const bool asJson = std::filesystem::path(mapTarget).extension() == ".json";
+        std::ofstream out(mapTarget, std::ios::binary);
+        out << (asJson ? writeKeys(timing.asKeys()).dump(1) + '\n' : toCsv(timing.asKeys()));
+        if (!out.flush())
+            throw Error("The time map could not be written as " + mapTarget +
+                        ". Check the folder and the disk.");
+    }
     if (json)
         std::cout << toJson(timing, made).dump(1) << '\n';
     else
@@ -169,6 +183,7 @@ int main(int argc, char** argv) {
     app.require_subcommand(1);
     bool json = false;
     std::string target;
+    std::string mapTarget;
     ShotArguments arguments;
 
     CLI::App* probeCommand =
@@ -187,6 +202,7 @@ int main(int argc, char** argv) {
     planCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
     planCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
     planCommand->add_flag("--json", json, "Print JSON, with a row for every output frame");
+    planCommand->add_option("--write-map", mapTarget, "Also write the time map, as .csv or .json");
     arguments.addTo(*planCommand);
 
     CLI::App* renderCommand = app.add_subcommand("render", "Write the result");
@@ -219,7 +235,7 @@ int main(int argc, char** argv) {
     try {
         if (*probeCommand) probe(arguments.input, json, claimsOnly, interrupt.token());
         if (*scanCommand) scan(arguments.input, json, interrupt.token());
-        if (*planCommand) plan(arguments, json, interrupt.token());
+        if (*planCommand) plan(arguments, mapTarget, json, interrupt.token());
         if (*renderCommand) render(arguments, target, json, interrupt.token());
         return done;
     } catch (const WrongUsage& error) {

@@ -1,8 +1,30 @@
 #include "cli/shot_arguments.h"
 
+#include "core/project/time_map_json.h"
+#include "core/time/map_text.h"
+
+#include <nlohmann/json.hpp>
+
 #include <charconv>
+#include <fstream>
+#include <iterator>
 
 namespace yarngap::cli {
+
+namespace {
+
+std::vector<std::string> split(const std::string& text, char at) {
+    std::vector<std::string> parts;
+    std::size_t begin = 0;
+    while (true) {
+        const std::size_t end = text.find(at, begin);
+        parts.push_back(text.substr(begin, end - begin));
+        if (end == std::string::npos) return parts;
+        begin = end + 1;
+    }
+}
+
+} // namespace
 
 void ShotArguments::addTo(CLI::App& command) {
     auto* speedOption = command.add_option("--speed", speed, "Speed in percent, 0.1% to 10000%: 25%");
@@ -15,6 +37,12 @@ void ShotArguments::addTo(CLI::App& command) {
     for (auto* a : exclusive)
         for (auto* b : exclusive)
             if (a != b) a->excludes(b);
+    command.add_option("--map", map, "Time map to follow, .csv or .json (see plan --write-map)");
+    command.add_option("--ramp", ramp,
+                       "Another speed within, eased in and out: FROM-TO:SPEED[:EASE] in source frames");
+    command.add_option("--freeze", freeze, "Stand still: FRAME:OUTPUT_FRAMES[:EASE]");
+    command.add_flag("--there-and-back", thereAndBack, "Run there and back again");
+    command.add_flag("--reverse", reverse, "Run backwards");
     command.add_option("--to-rate", toRate, "Frame rate of the result: 25, 29.97 or 24000/1001");
     command.add_option("--from", from, "First source frame used, counted from 0");
     command.add_option("--to", to, "Last source frame used, included");
@@ -43,8 +71,42 @@ Shot ShotArguments::baseShot() const {
     throw WrongUsage(input + " has several shots (" + names + "). Choose one with --shot NAME.");
 }
 
+void ShotArguments::applyMap(Timing& timing) const {
+    if (map) {
+        std::ifstream in(*map, std::ios::binary);
+        if (!in) throw WrongUsage("The time map " + *map + " cannot be read. Check its name.");
+        const std::string content{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+        const bool json = std::filesystem::path(*map).extension() == ".json";
+        const auto parsed = json ? nlohmann::json::parse(content, nullptr, false) : nlohmann::json();
+        if (parsed.is_discarded()) throw WrongUsage(*map + " is no JSON, or is damaged.");
+        timing.keys = json ? readKeys(parsed) : keysFromCsv(content);
+    }
+    if (ramp) {
+        const auto parts = split(*ramp, ':');
+        const auto range = split(parts.at(0), '-');
+        if (parts.size() < 2 || parts.size() > 3 || range.size() != 2)
+            throw WrongUsage(
+                "--ramp reads like 40-60:25% or 40-60:25%:10 (source frames, speed, frames to ease over).");
+        timing.keys =
+            withRamp(timing.asKeys(), {.from = Rational::parse(range[0]),
+                                       .to = Rational::parse(range[1]),
+                                       .step = timing.stepAt(parseSpeed(parts[1])),
+                                       .ease = parts.size() > 2 ? Rational::parse(parts[2]) : Rational(0)});
+    }
+    if (freeze) {
+        const auto parts = split(*freeze, ':');
+        if (parts.size() < 2 || parts.size() > 3)
+            throw WrongUsage(
+                "--freeze reads like 50:48 or 50:48:8 (source frame, output frames, frames to ease over).");
+        timing.keys =
+            withFreeze(timing.asKeys(), Rational::parse(parts[0]), Rational::parse(parts[1]).round(),
+                       parts.size() > 2 ? Rational::parse(parts[2]) : Rational(0));
+    }
+    if (thereAndBack) timing.keys = yarngap::thereAndBack(timing.asKeys(), timing.to);
+    if (reverse) timing.keys = reversed(timing.asKeys(), timing.from, timing.to);
+}
+
 Timing ShotArguments::timing(const Shot& base, const MediaFacts& facts) const {
-    Shot wanted = base;
     const auto inside = [&](std::optional<std::int64_t> frame, const char* option) {
         if (frame && (*frame < 0 || *frame >= facts.frames))
             throw WrongUsage(std::string(option) + " " + std::to_string(*frame) + " is outside " +
@@ -53,17 +115,17 @@ Timing ShotArguments::timing(const Shot& base, const MediaFacts& facts) const {
     };
     inside(from, "--from");
     inside(to, "--to");
-    if (from) wanted.from = from;
-    if (to) wanted.to = to;
-    if (wanted.from.value_or(0) > wanted.to.value_or(facts.frames - 1))
+    if (from.value_or(base.from.value_or(0)) > to.value_or(base.to.value_or(facts.frames - 1)))
         throw WrongUsage("--from must not come after --to.");
     try {
-        if (toRate) wanted.outputRate = Rate::parse(*toRate);
-        Timing timing = wanted.timing(facts.rate, facts.frames);
+        Timing timing = base.timing(facts.rate, facts.frames);
+        if (from || to) timing = withTrim(timing, from.value_or(timing.from), to.value_or(timing.to));
+        if (toRate) timing = withOutputRate(timing, Rate::parse(*toRate));
         if (speed) timing = withSpeed(timing, parseSpeed(*speed));
         if (length) timing = withLengthText(timing, *length);
         if (everyFrame) timing = withEveryFrame(timing);
         if (sameLength) timing = withSpeed(timing, 1);
+        applyMap(timing);
         validate(timing);
         return timing;
     } catch (const WrongUsage&) {

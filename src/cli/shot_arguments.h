@@ -18,6 +18,9 @@ struct ShotArguments {
     std::string shot;  ///< which shot of a project, by name or number from 1
     std::optional<std::string> speed, length, toRate, method, quality;
     std::optional<std::int64_t> from, to;
+    std::optional<std::string> map, ramp, freeze;
+    bool reverse = false;
+    bool thereAndBack = false;
     bool everyFrame = false;
     bool asMeasured = false;
     bool sameLength = false;
@@ -26,6 +29,8 @@ struct ShotArguments {
     void addTo(CLI::App& command);
     /// The shot named by `input`, before timing: the media file itself or a shot of the project.
     [[nodiscard]] Shot baseShot() const;
+    /// The part of `timing` that changes the speed on the way.
+    void applyMap(Timing& timing) const;
     /// `base` with the given options applied. Throws WrongUsage for values that cannot be meant.
     [[nodiscard]] Timing timing(const Shot& base, const MediaFacts& facts) const;
 };

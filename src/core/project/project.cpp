@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/project/interpretation_json.h"
+#include "core/project/time_map_json.h"
 
 #include <nlohmann/json.hpp>
 
@@ -68,12 +69,13 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
             shot.quality = parseFlowQuality(quality);
         if (const auto found = json.find("interpretation"); found != json.end())
             shot.interpretation = readInterpretation(*found);
+        if (const auto found = json.find("timeMap"); found != json.end()) shot.keys = readKeys(*found);
         validate({.sourceRate = Rate(), .outputRate = Rate(), .from = 0, .to = 0, .speed = shot.speed});
     } catch (const Error& error) {
         throw Error(where + ": " + error.what());
     }
     shot.unknownFields = leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method",
-                                         "quality", "interpretation", "identity"});
+                                         "quality", "interpretation", "identity", "timeMap"});
     return shot;
 }
 
@@ -102,6 +104,7 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     if (shot.from) json["from"] = *shot.from;
     if (shot.to) json["to"] = *shot.to;
     json["speed"] = shot.speed.toString();
+    if (!shot.keys.empty()) json["timeMap"] = writeKeys(shot.keys);
     if (shot.outputRate) json["outputRate"] = shot.outputRate->toString();
     json["method"] = key(shot.method);
     json["quality"] = std::string(name(shot.quality));
@@ -147,6 +150,7 @@ Timing Shot::timing(const Rate& sourceRate, std::int64_t mediaFrames) const {
     timing.to = std::min(to.value_or(last), last);
     timing.from = std::clamp<std::int64_t>(from.value_or(0), 0, timing.to);
     timing.speed = speed;
+    timing.keys = keys;
     return timing;
 }
 
@@ -158,6 +162,14 @@ void Shot::setInterpretation(const Interpretation& changed, std::int64_t framesB
     };
     if (from) from = carried(*from);
     if (to) to = std::max<std::int64_t>(from.value_or(0), carried(*to + 1) - 1); // the end of the last frame
+    for (TimeKey& key : keys) {
+        key.position = key.position * scale;
+        // Without a rate of its own the result follows the source's, and its frames are as many times more.
+        if (!outputRate)
+            key.output = key.output * scale;
+        else if (key.speed)
+            key.speed = *key.speed * scale;
+    }
     interpretation = changed;
 }
 
@@ -165,6 +177,7 @@ void Shot::setTiming(const Timing& timing, std::int64_t mediaFrames) {
     from = timing.from == 0 ? std::nullopt : std::optional(timing.from);
     to = timing.to == mediaFrames - 1 ? std::nullopt : std::optional(timing.to);
     speed = timing.speed;
+    keys = timing.keys;
     outputRate = timing.outputRate == timing.sourceRate ? std::nullopt : std::optional(timing.outputRate);
 }
 

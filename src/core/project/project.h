@@ -4,6 +4,7 @@
 #include "core/media/interpretation.h"
 #include "core/motion/flow_estimator.h"
 #include "core/time/frame_plan.h"
+#include "core/time/map_edits.h"
 
 #include <cstdint>
 #include <filesystem>
@@ -25,6 +26,7 @@ struct Shot {
     std::optional<std::int64_t> to;   ///< last source frame, included; absent: the last of the file
     Rational speed = 1;
     std::optional<Rate> outputRate; ///< absent: the source's rate
+    TimeKeys keys;                  ///< a speed that changes; empty: `speed` throughout
     Method method = Method::flow;
     FlowQuality quality = FlowQuality::standard;
     Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
@@ -32,7 +34,8 @@ struct Shot {
 
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
     [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
-    /// Takes over another interpretation. The trim keeps its moments: it is carried over in proportion.
+    /// Takes over another interpretation. Trim and time map keep their moments: they are carried over in
+    /// proportion.
     void setInterpretation(const Interpretation& changed, std::int64_t framesBefore,
                            std::int64_t framesAfter);
     /// Takes over trim, speed and rate.

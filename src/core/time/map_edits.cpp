@@ -125,6 +125,24 @@ TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& s
     return checked(std::move(out));
 }
 
+TimeKeys withStretchSpeed(const TimeKeys& keys, std::size_t i, const Rational& step) {
+    TimeKeys out = withSegmentSpeed(keys, i, step, Keeping::speeds);
+    const auto speedBeside = [&](std::size_t segment) {
+        return out[segment].after == Segment::constant ? stepOf(out, segment) : step;
+    };
+    const auto fit = [&](std::size_t segment, const Rational& other) {
+        const Rational mean = (step + other) / Rational(2);
+        const Rational way = out[segment + 1].position - out[segment].position;
+        if (mean == Rational(0) || way / mean <= Rational(0)) return; // it turns around there: left as it is
+        moveLater(out, segment + 1, way / mean - (out[segment + 1].output - out[segment].output));
+    };
+    if (i > 0 && keys[i - 1].after == Segment::eased && !keys[i].speed)
+        fit(i - 1, keys[i - 1].speed ? *keys[i - 1].speed : i > 1 ? speedBeside(i - 2) : step);
+    if (i + 2 < keys.size() && keys[i + 1].after == Segment::eased && !keys[i + 1].speed)
+        fit(i + 1, keys[i + 2].speed ? *keys[i + 2].speed : i + 3 < keys.size() ? speedBeside(i + 2) : step);
+    return checked(std::move(out));
+}
+
 TimeKeys withRamp(const TimeKeys& keys, const Ramp& ramp) {
     if (ramp.to <= ramp.from) throw Error("A ramp needs a stretch of at least a part of a frame.");
     const std::size_t i = constantSegmentOver(keys, ramp.from, ramp.to);
@@ -262,6 +280,61 @@ TimeKeys thereAndBack(const TimeKeys& keys, std::int64_t last, const Rational& e
             out.push_back(key);
         }
     }
+    return checked(std::move(out));
+}
+
+TimeKeys cutTo(const TimeKeys& keys, const Rational& first, const Rational& end) {
+    for (std::size_t i = 0; i + 1 < keys.size(); ++i)
+        if (keys[i + 1].position < keys[i].position)
+            throw Error("The time map turns around; a trim leaves it as it is.");
+    const auto extended = [](const TimeKey& at, const Rational& step, const Rational& position) {
+        if (step <= Rational(0))
+            throw Error("The time map stands still at an end; a trim leaves it as it is.");
+        TimeKey key = at;
+        key.output = at.output + (position - at.position) / step;
+        key.position = position;
+        return key;
+    };
+    TimeKeys out = keys;
+    // Longer first, so that both cuts lie inside.
+    if (out.front().position > first) {
+        TimeKey key = extended(out.front(), stepOf(out, 0), first);
+        key.after = Segment::constant;
+        key.speed.reset();
+        if (out.front().after == Segment::constant && !out.front().speed)
+            out.front() = key;
+        else
+            out.insert(out.begin(), key);
+    }
+    if (out.back().position < end) {
+        const TimeKey key = extended(out.back(), stepOf(out, out.size() - 2), end);
+        if (out[out.size() - 2].after == Segment::constant && !out.back().speed)
+            out.back() = key;
+        else
+            out.push_back(key);
+    }
+    moveLater(out, 0, Rational(0) - out.front().output);
+    const auto cutAt = [&](const Rational& position, bool before) {
+        std::size_t i = 0;
+        while (i + 2 < out.size() && out[i + 1].position <= position)
+            ++i;
+        if (out[i].position != position && out[i + 1].position != position) {
+            const Rational place = out[i].after == Segment::constant
+                                       ? out[i].output + (position - out[i].position) / stepOf(out, i)
+                                       : fine(*TimeMap(out).outputAt(position.toDouble()));
+            out = withKeyAt(out, place);
+            out[i + 1].position = position;
+        }
+        const auto at =
+            std::find_if(out.begin(), out.end(), [&](const TimeKey& k) { return k.position >= position; });
+        if (before)
+            out.erase(out.begin(), at);
+        else
+            out.erase(at + 1, out.end());
+    };
+    cutAt(end, false);
+    cutAt(first, true);
+    moveLater(out, 0, Rational(0) - out.front().output);
     return checked(std::move(out));
 }
 

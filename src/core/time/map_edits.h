@@ -30,6 +30,10 @@ TimeKeys withKeyMoved(const TimeKeys& keys, std::size_t i, const Rational& outpu
 /// shorter; throws Error when that leaves it nothing.
 TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step, Keeping keeping);
 
+/// As withSegmentSpeed keeping speeds, for a constant segment between eased ones: those become as long as
+/// passing from speed to speed takes, so that they stay as smooth.
+TimeKeys withStretchSpeed(const TimeKeys& keys, std::size_t i, const Rational& step);
+
 /// A slow (or fast) stretch between source positions `from` and `to` at `step`, with `ease` source frames
 /// before and after it in which the speed changes smoothly; what lies around keeps its speed, later keys
 /// move. All of it must lie within one constant segment; what has no room at its ends is eased over less.
@@ -54,6 +58,11 @@ TimeKeys reversed(const TimeKeys& keys, std::int64_t first, std::int64_t last);
 /// Runs there, and back again, `times` over, turning within `ease` output frames on either side of each turn.
 /// The map must end with frame `last`, and turns on it. Throws Error.
 TimeKeys thereAndBack(const TimeKeys& keys, std::int64_t last, const Rational& ease = 0, int times = 1);
+
+/// The part of a map that only goes forwards which shows source positions `first` to `end`, beginning at
+/// output 0; where it does not reach so far, its first and last segments go on at their speed. Throws Error
+/// for a map that turns around or stands still at such an end.
+TimeKeys cutTo(const TimeKeys& keys, const Rational& first, const Rational& end);
 
 /// The same course in a source axis moved by `frames`, which may be a part of one: for two cameras out of
 /// step.

@@ -1,6 +1,7 @@
 #include "core/time/timing.h"
 
 #include "core/error.h"
+#include "core/time/map_edits.h"
 #include "core/time/timecode.h"
 
 #include <array>
@@ -106,6 +107,26 @@ Timing withLengthFactor(const Timing& timing, const Rational& factor) {
 
 Timing withEveryFrame(const Timing& timing) {
     return withSpeed(timing, timing.outputRate.value() / timing.sourceRate.value());
+}
+
+Timing withTrim(Timing timing, std::int64_t from, std::int64_t to) {
+    timing.from = from;
+    timing.to = to;
+    if (timing.varies() && from <= to) {
+        try {
+            timing.keys = cutTo(timing.keys, from, to + 1);
+        } catch (const Error&) {
+            // It turns around or stands still there: what lies outside the trim stays at its end.
+        }
+    }
+    validate(timing);
+    return timing;
+}
+
+Timing withOutputRate(Timing timing, const Rate& rate) {
+    const Rational factor = rate.value() / timing.outputRate.value();
+    timing.outputRate = rate;
+    return timing.varies() ? stretched(std::move(timing), factor) : withSpeed(timing, timing.speed);
 }
 
 Rational parseSpeed(std::string_view text) {

@@ -60,6 +60,12 @@ Timing withLengthFactor(const Timing& timing, const Rational& factor);
 /// Each source frame is shown exactly once: speed = output rate / source rate.
 Timing withEveryFrame(const Timing& timing);
 
+/// Another trim, which moves nothing else: a speed that changes is cut, or goes on at the speed of its ends;
+/// one that turns around stays as it is.
+Timing withTrim(Timing timing, std::int64_t from, std::int64_t to);
+/// Another rate of the result, which lasts as long.
+Timing withOutputRate(Timing timing, const Rate& rate);
+
 /// "25%", "25 %" or "25" as speed 1/4. Throws Error.
 Rational parseSpeed(std::string_view text);
 /// "25 %", "33.333 %": at most `decimals` decimals, no trailing zeros.
