@@ -39,6 +39,25 @@ QLabel* heading(const QString& text) {
     return label;
 }
 
+constexpr int dragEdits = 1000; // edits of one drag merge into one step of undo
+
+/// The timing with the dragged stretch at the nearest whole percent; as it was where that cannot be.
+Timing withStretchDragged(const Timing& before, int segment, double speed) {
+    const std::int64_t percent = std::max<std::int64_t>(1, std::llround(std::abs(speed) * 100));
+    const bool backwards = before.varies() && speed < 0;
+    const Rational wanted(backwards ? -percent : percent, 100);
+    try {
+        if (!before.varies()) return withSpeed(before, wanted);
+        Timing changed = before;
+        changed.keys =
+            withStretchSpeed(before.keys, static_cast<std::size_t>(segment), before.stepAt(wanted));
+        validate(changed);
+        return changed;
+    } catch (const Error&) {
+        return before; // dragged past what is possible
+    }
+}
+
 } // namespace
 
 MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
@@ -89,6 +108,14 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
         return frame < static_cast<qint64>(ready.size()) && ready[static_cast<std::size_t>(frame)] != 0;
     });
     chart_->setReady(&preview_.ready());
+    connect(chart_, &ThreadChart::stretchDragged, this,
+            [this](const Timing& before, int segment, double speed, int drag) {
+                document_.editTiming(tr("speed of a stretch"), withStretchDragged(before, segment, speed),
+                                     dragEdits + drag);
+            });
+    connect(chart_, &ThreadChart::dragTakenBack, this, [this](const Timing& before, int drag) {
+        document_.editTiming(tr("speed of a stretch"), before, dragEdits + drag);
+    });
     connect(&preview_, &Preview::pictureReady, chart_, qOverload<>(&QWidget::update));
     connect(&preview_, &Preview::readyReset, chart_, qOverload<>(&QWidget::update));
     connect(&document_, &Document::currentChanged, this, &MainWindow::rebuild);
@@ -272,7 +299,7 @@ void MainWindow::rebuild() {
             preview_.setShot(maker, plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
             if (sameShot && !sameLength)
-                player_.goTo((Rational(moment - timing->from) / timing->step()).round());
+                player_.goTo(std::llround(timing->map().outputAt(static_cast<double>(moment)).value_or(0)));
             chart_->setPlan(plan_, *timing);
             gapView_->setShot(plan_, *timing, frames_->facts());
         } else {

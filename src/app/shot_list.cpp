@@ -13,7 +13,7 @@ namespace {
 
 constexpr int cardHeight = 36;
 constexpr int spacing = 4;
-constexpr int mostVisible = 4;
+constexpr int mostVisible = 3;
 
 } // namespace
 

@@ -1,6 +1,7 @@
 #include "app/step_layout.h"
 
 #include "app/step_card.h"
+#include "core/error.h"
 
 namespace yarngap::app {
 
@@ -50,6 +51,12 @@ std::string bare(const QString& typed, std::initializer_list<const char*> units)
     for (const char* unit : units)
         t.remove(QLatin1String(unit), Qt::CaseInsensitive);
     return t.trimmed().replace(QLatin1Char(','), QLatin1Char('.')).toStdString();
+}
+
+std::int64_t wholeNumber(const QString& typed, std::initializer_list<const char*> units) {
+    const Rational value = Rational::parse(bare(typed, units));
+    if (value.den() != 1) throw Error("A frame number is a whole number.");
+    return value.num();
 }
 
 } // namespace yarngap::app

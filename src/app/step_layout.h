@@ -7,6 +7,7 @@
 #include <QString>
 #include <QVBoxLayout>
 
+#include <cstdint>
 #include <initializer_list>
 #include <string>
 #include <string_view>
@@ -25,5 +26,7 @@ QLabel* problemLabel();
 void showProblem(QLabel* label, const QString& sentence);
 /// What was typed, without units and with a decimal point.
 [[nodiscard]] std::string bare(const QString& typed, std::initializer_list<const char*> units);
+/// The same as a number of frames. Throws Error for parts of one.
+[[nodiscard]] std::int64_t wholeNumber(const QString& typed, std::initializer_list<const char*> units);
 
 } // namespace yarngap::app

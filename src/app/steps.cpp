@@ -1,9 +1,9 @@
 #include "app/steps.h"
 
+#include "app/step_edits.h"
 #include "app/step_layout.h"
 #include "app/theme.h"
 #include "core/error.h"
-#include "core/time/timecode.h"
 
 #include <QHBoxLayout>
 #include <QLineEdit>
@@ -13,19 +13,6 @@
 #include <tuple>
 
 namespace yarngap::app {
-
-namespace {
-
-// Kinds of edits that merge into one step of undo while they follow each other.
-enum EditKind { editSpeed = 1, editFactor, editFrames, editSeconds, editTimecode, editIn, editOut };
-
-std::int64_t wholeNumber(const QString& typed, std::initializer_list<const char*> units) {
-    const Rational value = Rational::parse(bare(typed, units));
-    if (value.den() != 1) throw Error("A frame number is a whole number.");
-    return value.num();
-}
-
-} // namespace
 
 void StepBody::apply(ValueField& field, const QString& what, int kind,
                      const std::function<Timing(const Timing&)>& change) {
@@ -102,9 +89,7 @@ void TrimStep::setFrames(ValueField& field, const QString& what, int kind, std::
         if (from < 0 || to >= media->frames || from > to)
             throw Error("The trim can go from frame 0 to frame " + std::to_string(media->frames - 1) +
                         ", and its first frame must not come after its last.");
-        t.from = from;
-        t.to = to;
-        return t;
+        return withTrim(std::move(t), from, to);
     });
 }
 
@@ -127,181 +112,6 @@ QString TrimStep::refresh() {
     const auto media = workspace_.document.currentFacts();
     count_->setText(tr("%1 of %2 source frames").arg(timing->sourceFrames()).arg(media->frames));
     return tr("%1 to %2, %3 frames").arg(timing->from).arg(timing->to).arg(timing->sourceFrames());
-}
-
-// ---- Timing
-
-TimingStep::TimingStep(Workspace& workspace)
-    : StepBody(workspace)
-    , speed_(new ValueField(tr("Speed in percent")))
-    , factor_(new ValueField(tr("Length factor")))
-    , frames_(new ValueField(tr("Output frames")))
-    , seconds_(new ValueField(tr("Length in seconds")))
-    , timecode_(new ValueField(tr("Length as timecode")))
-    , rate_(new ChoiceBox)
-    , counts_(new QLabel)
-    , made_(faintLabel())
-    , tail_(faintLabel())
-    , problem_(problemLabel())
-    , everyFrame_(new QPushButton(tr("Every frame")))
-    , sameLength_(new QPushButton(tr("Same length"))) {
-    speed_->setObjectName(QStringLiteral("speedField"));
-    factor_->setObjectName(QStringLiteral("factorField"));
-    frames_->setObjectName(QStringLiteral("framesField"));
-    seconds_->setObjectName(QStringLiteral("secondsField"));
-    timecode_->setObjectName(QStringLiteral("timecodeField"));
-    rate_->setObjectName(QStringLiteral("rateBox"));
-    everyFrame_->setObjectName(QStringLiteral("everyFrameButton"));
-    sameLength_->setObjectName(QStringLiteral("sameLengthButton"));
-    counts_->setObjectName(QStringLiteral("countsLabel"));
-    counts_->setWordWrap(true);
-    for (QWidget* field :
-         std::initializer_list<QWidget*>{speed_, factor_, frames_, seconds_, timecode_, rate_})
-        field->setMinimumWidth(30); // the row shares the column's width out
-    rate_->setEditable(true);
-    rate_->setInsertPolicy(QComboBox::NoInsert);
-    rate_->setAccessibleName(tr("Output frame rate"));
-    rate_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    rate_->setMinimumContentsLength(4);
-    for (const char* r : {"23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60"})
-        rate_->addItem(QString::fromLatin1(r));
-
-    auto* layout = bodyLayout(this);
-    const auto rowOf = [layout](std::initializer_list<std::tuple<QString, QWidget*, int>> fields) {
-        auto* row = new QHBoxLayout;
-        row->setSpacing(6);
-        for (const auto& [caption, field, stretch] : fields)
-            row->addWidget(captioned(caption, field), stretch);
-        layout->addLayout(row);
-    };
-    rowOf({{tr("Speed"), speed_, 9}, {tr("Length"), factor_, 8}, {tr("Output"), frames_, 8}});
-    rowOf({{tr("Seconds"), seconds_, 9}, {tr("Timecode"), timecode_, 13}, {tr("Rate, fps"), rate_, 9}});
-    layout->addWidget(counts_);
-    layout->addWidget(made_);
-    layout->addWidget(tail_);
-    auto* buttons = new QHBoxLayout;
-    buttons->setSpacing(6);
-    buttons->addWidget(everyFrame_);
-    buttons->addWidget(sameLength_);
-    layout->addLayout(buttons);
-    layout->addWidget(problem_);
-    everyFrame_->setToolTip(
-        tr("The speed at which each source frame is shown exactly once at the output rate"));
-    sameLength_->setToolTip(tr("100 %: the result runs as long as the source, whatever the output rate"));
-
-    connect(speed_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*speed_, tr("speed"), 0,
-              [&](const Timing& now) { return withSpeed(now, parseSpeed(bare(t, {}))); });
-    });
-    connect(speed_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*speed_, tr("speed"), editSpeed, [&](const Timing& now) {
-            // To the next whole percent, and never to a standstill.
-            const Rational percent = now.speed * Rational(100);
-            const std::int64_t whole =
-                steps > 0 ? percent.floor() : -Rational(-percent.num(), percent.den()).floor();
-            return withSpeed(now, Rational(std::clamp<std::int64_t>(whole + steps, 1, 10000), 100));
-        });
-    });
-    connect(factor_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*factor_, tr("length factor"), 0,
-              [&](const Timing& now) { return withLengthFactor(now, Rational::parse(bare(t, {"x"}))); });
-    });
-    connect(factor_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*factor_, tr("length factor"), editFactor, [&](const Timing& now) {
-            const std::int64_t tenths = (now.lengthFactor() * Rational(10)).round() + steps;
-            return withLengthFactor(now, Rational(std::clamp<std::int64_t>(tenths, 1, 10000), 10));
-        });
-    });
-    connect(frames_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*frames_, tr("output frames"), 0, [&](const Timing& now) {
-            return withLengthFrames(now, wholeNumber(t, {"frames", "f"}));
-        });
-    });
-    connect(frames_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*frames_, tr("output frames"), editFrames, [&](const Timing& now) {
-            return withLengthFrames(now, std::max<std::int64_t>(1, now.outputFrames() + steps));
-        });
-    });
-    connect(seconds_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*seconds_, tr("length"), 0,
-              [&](const Timing& now) { return withLengthSeconds(now, Rational::parse(bare(t, {"s"}))); });
-    });
-    connect(seconds_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*seconds_, tr("length"), editSeconds, [&](const Timing& now) {
-            const std::int64_t tenths = (now.outputSeconds() * Rational(10)).round() + steps;
-            return withLengthSeconds(now, Rational(std::max<std::int64_t>(1, tenths), 10));
-        });
-    });
-    connect(timecode_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*timecode_, tr("length"), 0, [&](const Timing& now) {
-            const QString s = t.trimmed();
-            return withLengthText(
-                now, (s.contains(QLatin1Char(':')) || s.contains(QLatin1Char(';')) ? s : s + QLatin1Char('f'))
-                         .toStdString());
-        });
-    });
-    connect(timecode_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*timecode_, tr("length"), editTimecode, [&](const Timing& now) {
-            return withLengthFrames(now, std::max<std::int64_t>(1, now.outputFrames() + steps));
-        });
-    });
-    for (ValueField* field : {speed_, factor_, frames_, seconds_, timecode_})
-        connect(field, &ValueField::refused, this, [this](const QString& s) { showProblem(problem_, s); });
-    connect(rate_->lineEdit(), &QLineEdit::returnPressed, rate_, &QWidget::clearFocus);
-    connect(rate_->lineEdit(), &QLineEdit::editingFinished, this, [this] { setRate(rate_->currentText()); });
-    connect(rate_, &QComboBox::activated, this, [this](int i) { setRate(rate_->itemText(i)); });
-    connect(everyFrame_, &QPushButton::clicked, this,
-            [this] { apply(*speed_, tr("every frame"), 0, withEveryFrame); });
-    connect(sameLength_, &QPushButton::clicked, this, [this] {
-        apply(*speed_, tr("same length"), 0, [](const Timing& now) { return withSpeed(now, 1); });
-    });
-}
-
-void TimingStep::setRate(const QString& typed) {
-    const auto now = workspace_.document.currentTiming();
-    if (!now) return;
-    try {
-        Timing changed = *now;
-        changed.outputRate = Rate::parse(bare(typed, {"fps"}));
-        validate(changed);
-        showProblem(problem_, {});
-        workspace_.document.editTiming(tr("output rate"), changed);
-        refresh();
-    } catch (const Error& error) {
-        showProblem(problem_, QString::fromStdString(error.what()));
-    }
-}
-
-QString TimingStep::refresh() {
-    const auto timing = workspace_.document.currentTiming();
-    const auto plan = workspace_.plan();
-    setEnabled(timing.has_value());
-    if (!timing || !plan) return {};
-    const Timing& t = *timing;
-    const QString speed = text(displayPercent(t.speed));
-    speed_->setShown(speed);
-    factor_->setShown(QStringLiteral("× ") + QString::number(t.lengthFactor().toDouble(), 'f', 2));
-    frames_->setShown(tr("%1 f").arg(t.outputFrames()));
-    seconds_->setShown(seconds(t.outputSeconds()));
-    timecode_->setShown(text(Timecode(t.outputRate).format(t.outputFrames())));
-    if (!rate_->lineEdit()->hasFocus() || !rate_->lineEdit()->isModified())
-        rate_->setEditText(text(t.outputRate.display()));
-    counts_->setText(tr("%1 source → %2 output frames").arg(t.sourceFrames()).arg(t.outputFrames()));
-    const auto total = static_cast<std::int64_t>(plan->rows.size());
-    const std::int64_t synthesised = plan->count(FrameKind::blend) + plan->count(FrameKind::flow);
-    const std::int64_t repeats = plan->count(FrameKind::repeat);
-    const std::int64_t held = plan->count(FrameKind::held);
-    QStringList made{tr("%1 real").arg(total - synthesised - repeats - held)};
-    if (synthesised > 0) made << tr("%1 synthesised").arg(synthesised);
-    if (repeats > 0) made << tr("%1 repeats").arg(repeats);
-    if (held > 0) made << tr("%1 held").arg(held);
-    made_->setText(made.join(QStringLiteral(" · ")));
-    showProblem(tail_, text(plan->tailSentence()));
-    return tr("%1, %2 → %3, %4 s")
-        .arg(speed)
-        .arg(t.sourceFrames())
-        .arg(t.outputFrames())
-        .arg(std::round(t.outputSeconds().toDouble() * 1000) / 1000);
 }
 
 // ---- In-betweens

@@ -70,6 +70,13 @@ class TimingStep : public StepBody {
 
   private:
     void setRate(const QString& text);
+    QPushButton* shapeButton(const QString& words, const char* objectName, const QString& tip,
+                             void (TimingStep::*act)());
+    void addRamp();
+    void freezeHere();
+    void reverse();
+    void turnBack();
+    static QString speedWords(const Timing& timing);
     ValueField* speed_;
     ValueField* factor_;
     ValueField* frames_;

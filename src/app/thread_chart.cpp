@@ -2,6 +2,7 @@
 
 #include "app/frame_shapes.h"
 #include "app/theme.h"
+#include "app/thread_chart_places.h"
 #include "core/time/timecode.h"
 
 #include <QEvent>
@@ -17,18 +18,9 @@
 
 namespace yarngap::app {
 
-namespace {
+using namespace chart;
 
-constexpr double gutter = 84; // names of the lanes
-constexpr double rightMargin = 24;
-constexpr double sourceY = 64;
-constexpr double outputY = 142;
-constexpr double readyY = 170;
-constexpr double rulerY = 190;
-constexpr double threadScale = 3; // pixels per frame from which single threads are drawn
-constexpr double shapeScale = 5;  // … and shapes; below, ticks stand for them
-constexpr double ribbonGrain = 6; // pixels over which ribbons mix the colours of their frames
-constexpr double largestScale = 80;
+namespace {
 
 /// Distance between numbers on a ruler: 1, 2, 5, 10, 20 … frames, at least `wanted`.
 std::int64_t numberStep(double wanted) {
@@ -75,6 +67,9 @@ void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& t
     const bool other = !plan_ || !plan || plan_->rows.size() != plan->rows.size();
     plan_ = std::move(plan);
     timing_ = timing;
+    map_.reset();
+    if (plan_) map_ = TimeMap(timing_.asKeys());
+    if (!drag_) fitSpeeds();
     before_.assign(plan_ ? plan_->rows.size() + 1 : 0, {});
     for (std::size_t n = 0; plan_ && n < plan_->rows.size(); ++n) {
         before_[n + 1] = before_[n];
@@ -124,6 +119,12 @@ double ThreadChart::outputAt(double x) const {
 
 double ThreadChart::sourceX(double position) const {
     // The source rail runs evenly over the positions that the visible output frames lie at.
+    if (timing_.varies()) {
+        const double left = xOf(std::max(start_, 0.0));
+        const double right =
+            std::min(static_cast<double>(width()) - rightMargin, xOf(map_->length().toDouble()));
+        return left + (position - railFrom_) / (railTo_ - railFrom_) * (right - left);
+    }
     const double step = timing_.step().toDouble();
     return xOf((position - static_cast<double>(timing_.from)) / step);
 }
@@ -191,12 +192,16 @@ void ThreadChart::drawLasting() {
 
     p.setFont(textFont(12));
     p.setPen(colour::faint);
-    for (const auto& [name, y] :
-         {std::pair{tr("source"), sourceY}, {tr("output"), outputY}, {tr("ready"), readyY}})
+    for (const auto& [name, y] : {std::pair{tr("speed"), (speedTop + speedBottom) / 2},
+                                  {tr("source"), sourceY},
+                                  {tr("output"), outputY},
+                                  {tr("ready"), readyY}})
         p.drawText(QRectF(16, y - 10, gutter - 24, 20), Qt::AlignVCenter | Qt::AlignLeft, name);
 
     const Visible v = visible();
+    fitRail(v);
     p.setClipRect(lanes());
+    drawSpeedLane(p, v);
     if (scale_ >= threadScale)
         drawThreads(p, v);
     else
@@ -251,6 +256,18 @@ void ThreadChart::drawLegend(QPainter& p, double right) const {
     }
 }
 
+void ThreadChart::fitRail(const Visible& v) {
+    if (!timing_.varies()) return;
+    railFrom_ = 1e300;
+    railTo_ = -1e300;
+    for (std::int64_t i = v.first; i <= v.last; ++i) {
+        const double position = plan_->rows[static_cast<std::size_t>(i)].position.toDouble();
+        railFrom_ = std::min(railFrom_, position);
+        railTo_ = std::max(railTo_, position);
+    }
+    railTo_ = std::max(railTo_, railFrom_ + 1);
+}
+
 void ThreadChart::drawSourceRail(QPainter& p, const Visible& v) const {
     const double left = sourceX(static_cast<double>(timing_.from));
     const double right = sourceX(static_cast<double>(timing_.to));
@@ -261,9 +278,13 @@ void ThreadChart::drawSourceRail(QPainter& p, const Visible& v) const {
     for (const double x : {left, right})
         p.drawLine(QPointF(x, sourceY - 8), QPointF(x, sourceY + 4));
 
-    const double framePixels = scale_ / timing_.step().toDouble();
-    const auto firstFrame = std::max(timing_.from, plan_->rows[static_cast<std::size_t>(v.first)].first);
-    const auto lastFrame = plan_->rows[static_cast<std::size_t>(v.last)].last;
+    const double framePixels = sourceX(1) - sourceX(0);
+    const bool varies = timing_.varies();
+    const auto firstFrame =
+        varies ? std::max(timing_.from, static_cast<std::int64_t>(std::floor(railFrom_)))
+               : std::max(timing_.from, plan_->rows[static_cast<std::size_t>(v.first)].first);
+    const auto lastFrame = varies ? std::min(timing_.to, static_cast<std::int64_t>(std::ceil(railTo_)))
+                                  : plan_->rows[static_cast<std::size_t>(v.last)].last;
     const std::int64_t numbers = numberStep(56 / framePixels);
     const bool discs = framePixels >= shapeScale;
     p.setFont(textFont(11));
@@ -296,61 +317,6 @@ void ThreadChart::drawSourceRail(QPainter& p, const Visible& v) const {
             p.drawText(QRectF(x - 40, sourceY - 23, 80, 16), Qt::AlignCenter, QString::number(n));
         }
     }
-}
-
-void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
-    const bool strong = scale_ >= 12;
-    for (std::int64_t i = v.first; i <= v.last; ++i) {
-        const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
-        QColor colour = colourOf(row.kind);
-        const bool single = row.first == row.last;
-        colour.setAlphaF(single ? (strong ? 0.9F : 0.7F) : (strong ? 0.6F : 0.45F));
-        p.setPen(QPen(colour, single ? 1.3 : 1.0));
-        const QPointF end(xOf(static_cast<double>(i)), outputY);
-        constexpr std::int64_t most = 12; // a blend of hundreds needs no more threads than the eye can tell
-        const std::int64_t stride = std::max<std::int64_t>(1, (row.last - row.first + most - 1) / most);
-        for (std::int64_t n = row.first; n <= row.last; n += stride)
-            p.drawLine(QPointF(sourceX(static_cast<double>(n)), sourceY), end);
-    }
-}
-
-void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
-    // Too close to tell apart: each column of pixels takes the mixed colour of the frames in it.
-    p.setRenderHint(QPainter::Antialiasing, false);
-    const int firstX =
-        std::max(static_cast<int>(gutter), static_cast<int>(xOf(static_cast<double>(v.first) - 0.5)));
-    const int lastX = std::min(width(), static_cast<int>(xOf(static_cast<double>(v.last) + 0.5)));
-    const auto total = static_cast<std::int64_t>(plan_->rows.size());
-    for (int x = firstX; x < lastX; ++x) {
-        const double grain = std::floor(x / ribbonGrain) * ribbonGrain;
-        const auto from = std::clamp<std::int64_t>(
-            static_cast<std::int64_t>(std::floor(outputAt(grain) + 0.5)), 0, total - 1);
-        const auto to = std::clamp<std::int64_t>(
-            static_cast<std::int64_t>(std::floor(outputAt(grain + ribbonGrain) + 0.5)), from + 1, total);
-        double r = 0;
-        double g = 0;
-        double b = 0;
-        for (std::size_t k = 0; k < kinds; ++k) {
-            const double share = static_cast<double>(before_[static_cast<std::size_t>(to)][k] -
-                                                     before_[static_cast<std::size_t>(from)][k]) /
-                                 static_cast<double>(to - from);
-            const QColor c = colourOf(static_cast<FrameKind>(k));
-            r += share * c.redF();
-            g += share * c.greenF();
-            b += share * c.blueF();
-        }
-        p.setPen(
-            QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b), 0.45F));
-        // The position under this very column, between its two output frames.
-        const double output = std::clamp(outputAt(x), 0.0, static_cast<double>(total - 1));
-        const auto below = static_cast<std::size_t>(output);
-        const auto above = std::min(below + 1, static_cast<std::size_t>(total - 1));
-        const double left = plan_->rows[below].position.toDouble();
-        const double right = plan_->rows[above].position.toDouble();
-        p.drawLine(QPointF(sourceX(left + (right - left) * (output - std::floor(output))), sourceY),
-                   QPointF(x, outputY));
-    }
-    p.setRenderHint(QPainter::Antialiasing, true);
 }
 
 void ThreadChart::drawOutputRail(QPainter& p, const Visible& v) const {
@@ -405,7 +371,7 @@ void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
 void ThreadChart::drawPlayhead(QPainter& p) const {
     const double x = xOf(static_cast<double>(player_.playhead()));
     p.setPen(QPen(colour::indigo, 2));
-    p.drawLine(QPointF(x, 38), QPointF(x, readyY + 8));
+    p.drawLine(QPointF(x, 34), QPointF(x, readyY + 8));
     p.setPen(Qt::NoPen);
     p.setBrush(colour::indigo);
     QPainterPath handle;
@@ -422,12 +388,31 @@ void ThreadChart::scrub(double x) {
 
 void ThreadChart::mousePressEvent(QMouseEvent* press) {
     if (!plan_) return;
-    if (press->button() == Qt::LeftButton) scrub(press->position().x());
+    if (press->button() == Qt::LeftButton) {
+        if (const auto stretch = stretchUnder(press->position())) {
+            drag_ = StretchDrag{timing_, *stretch, ++drags_};
+            setFocus(); // for Escape
+            return;
+        }
+        scrub(press->position().x());
+    }
     if (press->button() == Qt::MiddleButton) panX_ = press->position().x();
 }
 
 void ThreadChart::mouseMoveEvent(QMouseEvent* move) {
     if (!plan_) return;
+    if (drag_) {
+        Q_EMIT stretchDragged(drag_->before, drag_->segment, speedAtY(move->position().y()), drag_->number);
+        return;
+    }
+    if (move->buttons() == Qt::NoButton) {
+        const auto under = stretchUnder(move->position());
+        setCursor(under ? Qt::SizeVerCursor : Qt::ArrowCursor);
+        if (under != hovered_) {
+            hovered_ = under;
+            redraw();
+        }
+    }
     if (move->buttons().testFlag(Qt::LeftButton)) scrub(move->position().x());
     if (move->buttons().testFlag(Qt::MiddleButton)) {
         scrollTo(start_ - (move->position().x() - panX_) / scale_);
@@ -451,7 +436,7 @@ bool ThreadChart::event(QEvent* happened) {
     if (happened->type() == QEvent::ToolTip && plan_ && !plan_->rows.empty()) {
         const auto* help = static_cast<QHelpEvent*>(happened);
         const auto i = std::llround(outputAt(help->pos().x()));
-        if (help->pos().y() > 40 && help->pos().x() > gutter && i >= 0 &&
+        if (help->pos().y() > speedBottom && help->pos().x() > gutter && i >= 0 &&
             i < static_cast<std::int64_t>(plan_->rows.size())) {
             const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
             const auto kind = name(row.kind);

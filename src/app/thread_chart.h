@@ -10,6 +10,7 @@
 
 #include <array>
 #include <memory>
+#include <optional>
 #include <vector>
 
 namespace yarngap::app {
@@ -32,14 +33,27 @@ class ThreadChart : public QWidget {
     /// Horizontal place of an output frame, in widget pixels.
     [[nodiscard]] double xOf(double output) const;
     [[nodiscard]] double pixelsPerFrame() const { return scale_; }
-    [[nodiscard]] QSize sizeHint() const override { return {1280, 206}; }
-    [[nodiscard]] QSize minimumSizeHint() const override { return {600, 200}; }
+    [[nodiscard]] QSize sizeHint() const override { return {1280, 232}; }
+    [[nodiscard]] QSize minimumSizeHint() const override { return {600, 228}; }
+    /// Height of a speed (source seconds per output second) in the speed lane, and back.
+    [[nodiscard]] double yOfSpeed(double speed) const;
+    [[nodiscard]] double speedAtY(double y) const;
+
+  Q_SIGNALS:
+    /// A stretch of the speed curve is dragged: segment after key `segment` of the timing as it was when drag
+    /// number `drag` began. `speed` is in source seconds per output second.
+    void stretchDragged(const yarngap::Timing& before, int segment, double speed, int drag);
+    /// The drag was taken back with Escape.
+    void dragTakenBack(const yarngap::Timing& before, int drag);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override { mousePressEvent(event); }
+    void keyPressEvent(QKeyEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     bool event(QEvent* event) override;
 
@@ -55,10 +69,14 @@ class ThreadChart : public QWidget {
     void keepPlayheadInView(qint64 frame);
     void scrub(double x);
     [[nodiscard]] QRectF lanes() const;
+    void fitSpeeds();
+    void fitRail(const Visible& v);
     void redraw(); ///< after a change of anything but playhead and stitches
     void drawLasting();
     void drawHeader(QPainter& p) const;
     void drawLegend(QPainter& p, double right) const;
+    void drawSpeedLane(QPainter& p, const Visible& v) const;
+    [[nodiscard]] std::optional<int> stretchUnder(const QPointF& place) const;
     void drawSourceRail(QPainter& p, const Visible& v) const;
     void drawThreads(QPainter& p, const Visible& v) const;
     void drawRibbons(QPainter& p, const Visible& v) const;
@@ -77,6 +95,19 @@ class ThreadChart : public QWidget {
     bool fitted_ = true;
     QPixmap lasting_; // everything but playhead and stitches; null when it must be drawn again
     double panX_ = 0;
+    std::optional<TimeMap> map_; // of the plan
+    double slowest_ = 0;         // speeds at the bottom and the top of the lane
+    double fastest_ = 1;
+    double railFrom_ = 0; // source positions at the ends of the visible output frames, where the speed varies
+    double railTo_ = 1;
+    struct StretchDrag {
+        Timing before;
+        int segment = 0;
+        int number = 0;
+    };
+    int drags_ = 0;
+    std::optional<StretchDrag> drag_;
+    std::optional<int> hovered_;
     QToolButton* fitButton_;
     QToolButton* inButton_;
     QToolButton* outButton_;

@@ -111,7 +111,7 @@ class TestThreadChart : public QObject {
         chart.setPlan(std::make_shared<FramePlan>(makePlan(timing, Method::flow, 25000)), timing);
         player.setRange(100000, 24);
         const QImage image = chart.grab().toImage();
-        QVERIFY(image.pixelColor(640, 100) != colour::cloth); // the ribbon is there
+        QVERIFY(image.pixelColor(640, 150) != colour::cloth); // the ribbon is there
         QTest::mouseClick(&chart, Qt::LeftButton, {}, QPoint(static_cast<int>(chart.xOf(50000)), 140));
         QVERIFY(std::abs(player.playhead() - 50000) < 100);
     }

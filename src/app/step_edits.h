@@ -1,0 +1,8 @@
+// Kinds of edits that merge into one step of undo while they follow each other.
+#pragma once
+
+namespace yarngap::app {
+
+enum EditKind { editSpeed = 1, editFactor, editFrames, editSeconds, editTimecode, editIn, editOut };
+
+} // namespace yarngap::app

@@ -1,0 +1,71 @@
+// The threads of the thread chart, one by one or merged to ribbons.
+
+#include "app/frame_shapes.h"
+#include "app/thread_chart.h"
+#include "app/thread_chart_places.h"
+
+#include <QPainter>
+
+#include <algorithm>
+#include <cmath>
+
+namespace yarngap::app {
+
+using namespace chart;
+
+void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
+    const bool strong = scale_ >= 12;
+    for (std::int64_t i = v.first; i <= v.last; ++i) {
+        const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
+        QColor colour = colourOf(row.kind);
+        const bool single = row.first == row.last;
+        colour.setAlphaF(single ? (strong ? 0.9F : 0.7F) : (strong ? 0.6F : 0.45F));
+        p.setPen(QPen(colour, single ? 1.3 : 1.0));
+        const QPointF end(xOf(static_cast<double>(i)), outputY);
+        constexpr std::int64_t most = 12; // a blend of hundreds needs no more threads than the eye can tell
+        const std::int64_t stride = std::max<std::int64_t>(1, (row.last - row.first + most - 1) / most);
+        for (std::int64_t n = row.first; n <= row.last; n += stride)
+            p.drawLine(QPointF(sourceX(static_cast<double>(n)), sourceY), end);
+    }
+}
+
+void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
+    // Too close to tell apart: each column of pixels takes the mixed colour of the frames in it.
+    p.setRenderHint(QPainter::Antialiasing, false);
+    const int firstX =
+        std::max(static_cast<int>(gutter), static_cast<int>(xOf(static_cast<double>(v.first) - 0.5)));
+    const int lastX = std::min(width(), static_cast<int>(xOf(static_cast<double>(v.last) + 0.5)));
+    const auto total = static_cast<std::int64_t>(plan_->rows.size());
+    for (int x = firstX; x < lastX; ++x) {
+        const double grain = std::floor(x / ribbonGrain) * ribbonGrain;
+        const auto from = std::clamp<std::int64_t>(
+            static_cast<std::int64_t>(std::floor(outputAt(grain) + 0.5)), 0, total - 1);
+        const auto to = std::clamp<std::int64_t>(
+            static_cast<std::int64_t>(std::floor(outputAt(grain + ribbonGrain) + 0.5)), from + 1, total);
+        double r = 0;
+        double g = 0;
+        double b = 0;
+        for (std::size_t k = 0; k < kinds; ++k) {
+            const double share = static_cast<double>(before_[static_cast<std::size_t>(to)][k] -
+                                                     before_[static_cast<std::size_t>(from)][k]) /
+                                 static_cast<double>(to - from);
+            const QColor c = colourOf(static_cast<FrameKind>(k));
+            r += share * c.redF();
+            g += share * c.greenF();
+            b += share * c.blueF();
+        }
+        p.setPen(
+            QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b), 0.45F));
+        // The position under this very column, between its two output frames.
+        const double output = std::clamp(outputAt(x), 0.0, static_cast<double>(total - 1));
+        const auto below = static_cast<std::size_t>(output);
+        const auto above = std::min(below + 1, static_cast<std::size_t>(total - 1));
+        const double left = plan_->rows[below].position.toDouble();
+        const double right = plan_->rows[above].position.toDouble();
+        p.drawLine(QPointF(sourceX(left + (right - left) * (output - std::floor(output))), sourceY),
+                   QPointF(x, outputY));
+    }
+    p.setRenderHint(QPainter::Antialiasing, true);
+}
+
+} // namespace yarngap::app
