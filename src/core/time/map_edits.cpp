@@ -125,6 +125,12 @@ TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& s
     return checked(std::move(out));
 }
 
+Rational landedLength(const Rational& begin, const Rational& length) {
+    const Rational landed = Rational((begin + length).round()) - begin;
+    const Rational half(1, 2);
+    return landed >= length * half && landed <= length * Rational(3, 2) ? landed : length;
+}
+
 TimeKeys withStretchSpeed(const TimeKeys& keys, std::size_t i, const Rational& step) {
     TimeKeys out = withSegmentSpeed(keys, i, step, Keeping::speeds);
     const auto speedBeside = [&](std::size_t segment) {
@@ -134,7 +140,9 @@ TimeKeys withStretchSpeed(const TimeKeys& keys, std::size_t i, const Rational& s
         const Rational mean = (step + other) / Rational(2);
         const Rational way = out[segment + 1].position - out[segment].position;
         if (mean == Rational(0) || way / mean <= Rational(0)) return; // it turns around there: left as it is
-        moveLater(out, segment + 1, way / mean - (out[segment + 1].output - out[segment].output));
+        moveLater(out, segment + 1,
+                  landedLength(out[segment].output, way / mean) -
+                      (out[segment + 1].output - out[segment].output));
     };
     if (i > 0 && keys[i - 1].after == Segment::eased && !keys[i].speed)
         fit(i - 1, keys[i - 1].speed ? *keys[i - 1].speed : i > 1 ? speedBeside(i - 2) : step);
@@ -162,7 +170,8 @@ TimeKeys withRamp(const TimeKeys& keys, const Ramp& ramp) {
     const auto go = [&](const Rational& to, const Rational& step, Segment kind) {
         if (to == position) return;
         course.push_back({output, position, kind, std::nullopt});
-        output = output + (to - position) / step;
+        const Rational length = (to - position) / step;
+        output = output + (kind == Segment::eased ? landedLength(output, length) : length);
         position = to;
     };
     go(ramp.from - in, around, Segment::constant);
@@ -223,7 +232,8 @@ TimeKeys withFreeze(const TimeKeys& keys, const Rational& position, std::int64_t
                 if (stops) ramp = segment + 1;
             }
             out[ramp].after = Segment::eased;
-            moveLater(out, ramp + 1, share);
+            const Rational now = out[ramp + 1].output - out[ramp].output;
+            moveLater(out, ramp + 1, landedLength(out[ramp].output, now + share) - now);
         };
         const std::size_t before = out.size();
         if (i > 0) eased(i - 1, true);

@@ -34,9 +34,14 @@ TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& s
 /// passing from speed to speed takes, so that they stay as smooth.
 TimeKeys withStretchSpeed(const TimeKeys& keys, std::size_t i, const Rational& step);
 
+/// A length of an eased segment near `length` with which it ends on a whole output frame when it begins at
+/// `begin`: then a constant speed after it shows real frames where its source moment is one. `length` itself
+/// where rounding would change it by more than half.
+Rational landedLength(const Rational& begin, const Rational& length);
+
 /// A slow (or fast) stretch between source positions `from` and `to` at `step`, with `ease` source frames
-/// before and after it in which the speed changes smoothly; what lies around keeps its speed, later keys
-/// move. All of it must lie within one constant segment; what has no room at its ends is eased over less.
+/// before and after it in which the speed changes smoothly, over a whole number of output frames; what lies
+/// around keeps its speed, later keys move. All of it must lie within one constant segment; what has no room at its ends is eased over less.
 /// Throws Error when it does not.
 struct Ramp {
     Rational from, to;

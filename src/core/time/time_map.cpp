@@ -45,6 +45,23 @@ double leastSpeed(double v0, double v1, double c) {
     return least;
 }
 
+/// W of the class comment, which has the integral w.
+double easeShape(double w, double u) {
+    if (w <= 1.0 / 3) return std::pow(u, 1 / w - 1);
+    if (w >= 2.0 / 3) return 1 - std::pow(1 - u, 1 / (1 - w) - 1);
+    const double s = 2 - 3 * w;
+    return u < s ? u * u / s : 1 - (1 - u) * (1 - u) / (1 - s);
+}
+
+/// Its integral from 0 to u.
+double easeIntegral(double w, double u) {
+    if (w <= 1.0 / 3) return w * std::pow(u, 1 / w);
+    const double rest = 1 - u;
+    if (w >= 2.0 / 3) return u - (1 - w) * (1 - std::pow(rest, 1 / (1 - w)));
+    const double s = 2 - 3 * w;
+    return u < s ? u * u * u / (3 * s) : w - rest + rest * rest * rest / (3 * (1 - s));
+}
+
 } // namespace
 
 void validateKeys(std::span<const TimeKey> keys) {
@@ -121,6 +138,11 @@ void TimeMap::build() {
         // An end that runs against the segment although the other does not would turn it around twice.
         if (piece.v0 * way < 0 && piece.v1 * way < 0) piece.v0 = piece.v1 = 0;
         if (mean == 0 && piece.v0 * piece.v1 >= 0) piece.v0 = piece.v1 = 0;
+        if (const double share = (mean - piece.v0) / (piece.v1 - piece.v0);
+            piece.v0 != piece.v1 && share > 1e-6 && share < 1 - 1e-6) {
+            piece.easeShare = share;
+            continue;
+        }
         piece.bulge = mean - (piece.v0 + piece.v1) / 2;
         if (piece.v0 * way >= 0 && piece.v1 * way >= 0 && mean != 0 &&
             leastSpeed(piece.v0 * way, piece.v1 * way, piece.bulge * way) < 0)
@@ -141,6 +163,8 @@ double TimeMap::positionIn(const Piece& p, double output) {
     const double u = passed / p.length;
     if (u > 1) return positionIn(p, p.begin + p.length) + (passed - p.length) * p.v1;
     if (u < 0) return p.origin + passed * p.v0;
+    if (p.easeShare >= 0)
+        return p.origin + p.length * (p.v0 * u + (p.v1 - p.v0) * easeIntegral(p.easeShare, u));
     if (p.power > 0) {
         const double q = p.power + 1;
         return p.origin + p.length * (p.v0 * (1 - std::pow(1 - u, q)) + p.v1 * std::pow(u, q)) / q;
@@ -175,6 +199,7 @@ double TimeMap::speedAt(double output) const {
     const Piece& p = pieceAt(output);
     if (p.kind != Segment::eased) return p.kind == Segment::hold ? 0 : p.v0;
     const double u = std::clamp((output - p.begin) / p.length, 0.0, 1.0);
+    if (p.easeShare >= 0) return p.v0 + (p.v1 - p.v0) * easeShape(p.easeShare, u);
     if (p.power > 0) return p.v0 * std::pow(1 - u, p.power) + p.v1 * std::pow(u, p.power);
     return p.v0 + (p.v1 - p.v0) * u * u * (3 - 2 * u) + 6 * p.bulge * u * (1 - u);
 }

@@ -52,14 +52,22 @@ void validateKeys(std::span<const TimeKey> keys);
 /// arithmetic, so nothing drifts however long the shot.
 ///
 /// In an eased segment of h output frames, with end speeds v0 and v1, mean speed m = Δposition / h and u the
-/// share of it passed, the speed is
+/// share of it passed, the speed goes from one to the other without leaving their range,
 ///
-///     v(u) = v0 + (v1 − v0) S(u) + 6 c u (1 − u),   S(u) = 3u² − 2u³,   c = m − (v0 + v1) / 2,
+///     v(u) = v0 + (v1 − v0) W(u),   W rising from 0 to 1 with the integral w = (m − v0) / (v1 − v0).
 ///
-/// whose integral over the segment is m. Where that would turn against the direction of the segment although
-/// neither end does, the speed is v0 (1 − u)^p + v1 u^p with p = (v0 + v1) / m − 1 instead, which has the
-/// same ends and the same integral and never turns; so the map reverses only where a key or its speed does
-/// (compare the condition of Fritsch and Carlson 1980). Positions there are rounded to 2⁻²⁴ frame.
+/// For 1/3 < w < 2/3, W is the distribution function of a triangle with its peak at s = 2 − 3w: u² / s up to
+/// there, 1 − (1 − u)² / (1 − s) after it. For smaller w it is u^k with k = 1/w − 1, for larger ones the
+/// mirror image; both meet the triangle where they begin.
+///
+/// A mean outside the range of the end speeds needs a bulge instead,
+///
+///     v(u) = v0 + (v1 − v0) S(u) + 6 c u (1 − u),   S(u) = 3u² − 2u³,   c = m − (v0 + v1) / 2.
+///
+/// Where that would turn against the direction of the segment although neither end does, the speed is
+/// v0 (1 − u)^p + v1 u^p with p = (v0 + v1) / m − 1, which has the same ends and the same integral and never
+/// turns; so the map reverses only where a key or its speed does (compare the condition of Fritsch and Carlson
+/// 1980). Positions in eased segments are rounded to 2⁻²⁴ frame.
 ///
 ///     TimeMap map(12, Rational(1, 4));   // from source frame 12 at a quarter of the frames
 ///     map.at(3);                         // 12 + 3/4
@@ -91,7 +99,8 @@ class TimeMap {
         Rational output, position, step; ///< step: mean, exact
         double begin = 0, length = 0, origin = 0;
         double v0 = 0, v1 = 0, bulge = 0;
-        double power = 0; ///< above 0: the power form
+        double power = 0;       ///< above 0: the power form
+        double easeShare = -1; ///< w, from 0 to 1; else a bulge
     };
     [[nodiscard]] const Piece& pieceAt(double output) const;
     static double positionIn(const Piece& piece, double output);

@@ -1,0 +1,258 @@
+#include "core/time/key_edits.h"
+
+#include "core/error.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yarngap {
+
+namespace {
+
+constexpr std::int64_t grain = std::int64_t{1} << 24;
+
+Rational fine(double value) {
+    return {std::llround(value * static_cast<double>(grain)), grain};
+}
+
+Rational stepOf(const TimeKeys& keys, std::size_t i) {
+    return (keys[i + 1].position - keys[i].position) / (keys[i + 1].output - keys[i].output);
+}
+
+/// Speed at `key`, an end of eased segment `segment`.
+Rational endSpeed(const TimeKeys& keys, std::size_t key, std::size_t segment) {
+    if (keys[key].speed) return *keys[key].speed;
+    const bool begins = key == segment;
+    if (begins ? key == 0 : key + 1 == keys.size()) return stepOf(keys, segment);
+    const std::size_t other = begins ? segment - 1 : segment + 1;
+    if (keys[other].after != Segment::eased) return stepOf(keys, other);
+    return fine(TimeMap(keys).speedAt(keys[key].output.toDouble()));
+}
+
+TimeKeys checked(TimeKeys keys) {
+    validateKeys(keys);
+    return keys;
+}
+
+/// Makes segment `i` last `length`; later keys move along.
+void setLength(TimeKeys& keys, std::size_t i, const Rational& length) {
+    const Rational by = length - (keys[i + 1].output - keys[i].output);
+    for (std::size_t k = i + 1; k < keys.size(); ++k)
+        keys[k].output = keys[k].output + by;
+}
+
+/// The keys with one at `output`, and its index.
+std::pair<TimeKeys, std::size_t> keyed(const TimeKeys& keys, const Rational& output) {
+    const auto at = std::find_if(keys.begin(), keys.end(), [&](const TimeKey& k) { return k.output >= output; });
+    if (at == keys.end()) throw Error("That lies after the last output frame.");
+    const auto i = static_cast<std::size_t>(at - keys.begin());
+    return {at->output == output ? keys : withKeyAt(keys, output), i};
+}
+
+void refuseTurns(const TimeKeys& keys, std::size_t first, std::size_t last) {
+    for (std::size_t i = first; i < last; ++i)
+        if (keys[i + 1].position <= keys[i].position)
+            throw Error("The speed map stands still or turns around there. Choose a stretch that runs forwards.");
+}
+
+} // namespace
+
+TimeKeys withMomentsMoved(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& by) {
+    if (last < first || last >= keys.size()) throw Error("There is no such key.");
+    while (first > 0 && keys[first - 1].after == Segment::hold)
+        --first;
+    while (last + 1 < keys.size() && keys[last].after == Segment::hold)
+        ++last;
+    if (first == 0 || last + 1 == keys.size())
+        throw Error("The first and the last key stay where the shot is trimmed.");
+    TimeKeys out = keys;
+    for (std::size_t k = first; k <= last; ++k)
+        out[k].position = out[k].position + by;
+    // Front to back, since setting a length moves what comes later.
+    for (const std::size_t i : {first - 1, last}) {
+        const Rational before = keys[i + 1].position - keys[i].position;
+        const Rational now = out[i + 1].position - out[i].position;
+        if (now == Rational(0) || (before < Rational(0)) != (now < Rational(0)))
+            throw Error("A key cannot pass another one.");
+        const Rational length = keys[i + 1].output - keys[i].output;
+        if (keys[i].after == Segment::eased) {
+            const Rational mean = (endSpeed(keys, i, i) + endSpeed(keys, i + 1, i)) / Rational(2);
+            const Rational wanted = mean != Rational(0) && now / mean > Rational(0) ? now / mean
+                                                                                   : length * (now / before);
+            setLength(out, i, landedLength(out[i].output, wanted));
+        } else {
+            setLength(out, i, length * (now / before));
+        }
+    }
+    return checked(std::move(out));
+}
+
+TimeKeys withEase(const TimeKeys& keys, std::size_t i, const Rational& in, const Rational& out) {
+    if (i == 0 || i + 1 >= keys.size() || keys[i - 1].after != Segment::constant ||
+        keys[i].after != Segment::constant)
+        throw Error("An ease goes where one constant speed meets another.");
+    if (in < Rational(0) || out < Rational(0) || in + out == Rational(0))
+        throw Error("An ease needs a length above 0 output frames.");
+    const Rational begin = keys[i].output - in;
+    const Rational end = keys[i].output + out;
+    if (begin < keys[i - 1].output || end > keys[i + 1].output)
+        throw Error("There is no room for that ease; the neighbouring keys are nearer.");
+    const Rational left = stepOf(keys, i - 1);
+    const Rational right = stepOf(keys, i);
+    TimeKeys result(keys.begin(), keys.begin() + static_cast<std::ptrdiff_t>(i));
+    if (begin == result.back().output) {
+        result.back().after = Segment::eased;
+        result.back().speed = left; // there is no constant segment left to take it from
+    } else {
+        result.push_back({begin, keys[i].position - in * left, Segment::eased, std::nullopt});
+    }
+    if (end < keys[i + 1].output)
+        result.push_back({end, keys[i].position + out * right, Segment::constant, std::nullopt});
+    const std::size_t rest = result.size();
+    result.insert(result.end(), keys.begin() + static_cast<std::ptrdiff_t>(i) + 1, keys.end());
+    if (end == keys[i + 1].output) result[rest].speed = right;
+    return checked(std::move(result));
+}
+
+TimeKeys withKeySpeed(const TimeKeys& keys, std::size_t i, const Rational& speed) {
+    if (i >= keys.size()) throw Error("There is no such key.");
+    const bool before = i > 0 && keys[i - 1].after == Segment::eased;
+    const bool after = i + 1 < keys.size() && keys[i].after == Segment::eased;
+    if (!before && !after) throw Error("The speed at that key is that of the stretch beside it.");
+    TimeKeys out = keys;
+    out[i].speed = speed;
+    return checked(std::move(out));
+}
+
+TimeKeys withKeyLanded(const TimeKeys& keys, std::size_t i) {
+    if (i >= keys.size()) throw Error("There is no such key.");
+    TimeKeys out = keys;
+    if (i > 0) out[i].output = out[i].output.round();
+    if (i > 0 && i + 1 < keys.size()) {
+        const Rational position = out[i].position.round();
+        out[i].position = position;
+        for (std::size_t k = i; k > 0 && keys[k - 1].after == Segment::hold; --k)
+            out[k - 1].position = position;
+        for (std::size_t k = i; k + 1 < keys.size() && keys[k].after == Segment::hold; ++k)
+            out[k + 1].position = position;
+    }
+    return checked(std::move(out));
+}
+
+TimeKeys withSpeedBetween(const TimeKeys& keys, const Rational& from, const Rational& to,
+                          const Rational& step, Keeping keeping) {
+    if (to <= from) throw Error("A stretch needs at least a part of an output frame.");
+    auto [begun, first] = keyed(keys, std::max(from, Rational(0)));
+    auto [out, last] = keyed(begun, std::min(to, keys.back().output));
+    // Both ends stay where they are on the source; between them it must not have turned.
+    refuseTurns(out, first, last);
+    out.erase(out.begin() + static_cast<std::ptrdiff_t>(first) + 1,
+              out.begin() + static_cast<std::ptrdiff_t>(last));
+    out[first].after = Segment::constant;
+    for (const std::size_t k : {first, first + 1}) // the stretch says now how fast it is there
+        out[k].speed.reset();
+    return withSegmentSpeed(out, first, step, keeping);
+}
+
+TimeKeys withStretchLength(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& length,
+                           Keeping keeping) {
+    if (last <= first || last >= keys.size()) throw Error("A stretch lies between two keys.");
+    if (length <= Rational(0)) throw Error("A stretch lasts longer than 0 output frames.");
+    const Rational begin = keys[first].output;
+    const Rational factor = length / (keys[last].output - begin);
+    const Rational by = begin + length - keys[last].output;
+    TimeKeys out = keys;
+    for (std::size_t k = first; k <= last; ++k) {
+        out[k].output = begin + (keys[k].output - begin) * factor;
+        if (out[k].speed && k > first && k < last) out[k].speed = *out[k].speed / factor;
+    }
+    if (keeping == Keeping::speeds)
+        for (std::size_t k = last + 1; k < out.size(); ++k)
+            out[k].output = out[k].output + by;
+    else if (last + 1 == out.size())
+        throw Error("Nothing after that stretch can take up the difference; let the length change instead.");
+    else if (out[last].output >= out[last + 1].output)
+        throw Error("The next stretch is too short to take up the difference; let the later ones move instead.");
+    return checked(std::move(out));
+}
+
+TimeKeys withRewind(const TimeKeys& keys, const Rational& from, const Rational& to) {
+    if (to <= from) throw Error("A stretch needs at least a part of an output frame.");
+    auto [begun, first] = keyed(keys, std::max(from, Rational(0)));
+    auto [out, last] = keyed(begun, std::min(to, keys.back().output));
+    const TimeKeys there(out.begin() + static_cast<std::ptrdiff_t>(first),
+                         out.begin() + static_cast<std::ptrdiff_t>(last) + 1);
+    const Rational length = there.back().output - there.front().output;
+    TimeKeys result(out.begin(), out.begin() + static_cast<std::ptrdiff_t>(last));
+    for (std::size_t k = there.size() - 1; k > 0; --k) { // back
+        const TimeKey& key = there[k];
+        std::optional<Rational> speed;
+        if (key.speed && k + 1 < there.size()) speed = Rational(0) - *key.speed;
+        result.push_back({there.back().output + (there.back().output - key.output), key.position,
+                          there[k - 1].after, speed});
+    }
+    for (const TimeKey& key : there) { // and again
+        result.push_back(key);
+        result.back().output = key.output + length + length;
+    }
+    for (std::size_t k = last + 1; k < out.size(); ++k) {
+        result.push_back(out[k]);
+        result.back().output = out[k].output + length + length;
+    }
+    return checked(std::move(result));
+}
+
+TimeKeys excerpt(const TimeKeys& keys, const Rational& from, const Rational& to) {
+    if (to <= from) throw Error("A stretch needs at least a part of an output frame.");
+    auto [begun, first] = keyed(keys, std::max(from, Rational(0)));
+    auto [out, last] = keyed(begun, std::min(to, keys.back().output));
+    // Eased segments at its ends keep the speeds that their neighbours gave them.
+    if (out[first].after == Segment::eased) out[first].speed = endSpeed(out, first, first);
+    if (last > 0 && out[last - 1].after == Segment::eased) out[last].speed = endSpeed(out, last, last - 1);
+    TimeKeys part(out.begin() + static_cast<std::ptrdiff_t>(first),
+                  out.begin() + static_cast<std::ptrdiff_t>(last) + 1);
+    const Rational begin = part.front().output;
+    for (TimeKey& key : part)
+        key.output = key.output - begin;
+    return checked(std::move(part));
+}
+
+TimeKeys withExcerpt(const TimeKeys& keys, const TimeKeys& pasted, const Rational& at) {
+    validateKeys(pasted);
+    const Rational end = at + pasted.back().position - pasted.front().position;
+    if (end <= at) throw Error("Only a stretch that goes forwards can be pasted.");
+    if (at < keys.front().position || end > keys.back().position)
+        throw Error("There is no room for what was copied; it shows " +
+                    std::to_string((end - at).round()) + " source frames.");
+    refuseTurns(keys, 0, keys.size() - 1);
+    const TimeMap map(keys);
+    const auto place = [&](const Rational& position) -> Rational {
+        for (std::size_t i = 0; i + 1 < keys.size(); ++i) {
+            if (keys[i].position == position) return keys[i].output;
+            if (keys[i].after == Segment::constant && keys[i].position < position &&
+                position < keys[i + 1].position)
+                return keys[i].output + (position - keys[i].position) / stepOf(keys, i);
+        }
+        if (position == keys.back().position) return keys.back().output;
+        return fine(map.outputAt(position.toDouble()).value_or(0));
+    };
+    auto [begun, first] = keyed(keys, place(at));
+    begun[first].position = at;
+    auto [out, last] = keyed(begun, place(end));
+    out[last].position = end;
+    const Rational begin = out[first].output;
+    const Rational by = begin + pasted.back().output - out[last].output;
+    const Rational along = at - pasted.front().position;
+    TimeKeys result(out.begin(), out.begin() + static_cast<std::ptrdiff_t>(first));
+    for (const TimeKey& key : pasted)
+        result.push_back({begin + key.output, key.position + along, key.after, key.speed});
+    result.back().after = out[last].after;
+    if (!result.back().speed) result.back().speed = out[last].speed;
+    for (std::size_t k = last + 1; k < out.size(); ++k) {
+        result.push_back(out[k]);
+        result.back().output = out[k].output + by;
+    }
+    return checked(std::move(result));
+}
+
+} // namespace yarngap

@@ -1,0 +1,48 @@
+// Edits of a time map made by its keys, as they are dragged, typed on, copied and pasted: pure functions.
+#pragma once
+
+#include "core/time/map_edits.h"
+
+namespace yarngap {
+
+/// Moves keys `first` to `last` (neither the first nor the last of the map) by `by` along the source: the
+/// ramp takes place at another moment. Every other key keeps its source moment and every constant segment its
+/// speed; eased segments beside what moved become as long as the mean of the speeds at their ends takes, to
+/// the nearest whole output frame. Both keys of a freeze move together. Throws Error when a key would pass
+/// another.
+TimeKeys withMomentsMoved(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& by);
+
+/// Turns the jump of speed at key `i`, between two constant segments, into an eased segment that begins `in`
+/// and ends `out` output frames from it. Nothing else moves. Throws Error when there is no room or no jump.
+TimeKeys withEase(const TimeKeys& keys, std::size_t i, const Rational& in, const Rational& out);
+
+/// Sets the speed through key `i`, in source frames per output frame; it takes effect in the eased segments
+/// that end there. The keys stay. Throws Error when neither segment is eased.
+TimeKeys withKeySpeed(const TimeKeys& keys, std::size_t i, const Rational& speed);
+
+/// Puts key `i` on the nearest whole output frame and the nearest source frame, so that the constant speeds
+/// around it land on real frames; its neighbours stay. The first and the last key keep their positions.
+TimeKeys withKeyLanded(const TimeKeys& keys, std::size_t i);
+
+/// Gives the stretch between output places `from` and `to` the constant speed `step`, over the same source
+/// frames; keys are put at its ends and those inside are dropped. Keeping speeds, later keys move; keeping
+/// length, the segment after takes up the difference. Throws Error where the map turns around inside.
+TimeKeys withSpeedBetween(const TimeKeys& keys, const Rational& from, const Rational& to,
+                          const Rational& step, Keeping keeping);
+
+/// Makes keys `first` to `last` lie over `length` output frames: all speeds between change alike. Keeping
+/// speeds, later keys move; keeping length, the next segment takes up the difference. Throws Error.
+TimeKeys withStretchLength(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& length,
+                           Keeping keeping);
+
+/// Runs the stretch between output places `from` and `to`, then back over it and forwards again; what comes
+/// later moves along.
+TimeKeys withRewind(const TimeKeys& keys, const Rational& from, const Rational& to);
+
+/// The part of a map between output places `from` and `to`, beginning at output 0: for copying.
+TimeKeys excerpt(const TimeKeys& keys, const Rational& from, const Rational& to);
+/// Pastes an excerpt so that it begins at source position `at`: it takes the place of what showed those source
+/// frames; what lies around keeps its speed, later keys move. Both must run forwards. Throws Error.
+TimeKeys withExcerpt(const TimeKeys& keys, const TimeKeys& pasted, const Rational& at);
+
+} // namespace yarngap

@@ -1,0 +1,259 @@
+// Edits by keys: dragging moments, easing jumps, landing on frames, stretches copied and run again.
+
+#include "core/error.h"
+#include "core/time/frame_plan.h"
+#include "core/time/key_edits.h"
+
+#include <QTest>
+
+#include <cmath>
+#include <random>
+
+using namespace yarngap;
+
+namespace {
+
+constexpr auto constant = Segment::constant;
+constexpr auto eased = Segment::eased;
+
+/// 100 % to frame 20, 25 % to frame 40, 100 % to frame 96, at equal rates.
+TimeKeys steps() {
+    return {{0, 0, constant, std::nullopt},
+            {20, 20, constant, std::nullopt},
+            {100, 40, constant, std::nullopt},
+            {156, 96, constant, std::nullopt}};
+}
+
+/// The same with eases of 8 source frames before 20 and after 40.
+TimeKeys ramp() {
+    return withRamp({{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}},
+                    {.from = 20, .to = 40, .step = Rational(1, 4), .ease = 8});
+}
+
+double stepOf(const TimeKeys& keys, std::size_t i) {
+    return ((keys[i + 1].position - keys[i].position) / (keys[i + 1].output - keys[i].output)).toDouble();
+}
+
+/// Random keys that go forwards: constant and eased segments in turn, so that each eased one has its speeds.
+TimeKeys randomRamps(std::mt19937& random) {
+    std::uniform_int_distribution<std::int64_t> by(4, 40);
+    TimeKeys keys{{0, 0, constant, std::nullopt}};
+    for (int i = 0; i < 9; ++i) {
+        keys.back().after = i % 2 == 0 ? constant : eased;
+        const TimeKey key{keys.back().output + Rational(by(random)), keys.back().position + Rational(by(random)),
+                          constant, std::nullopt};
+        keys.push_back(key);
+    }
+    return keys;
+}
+
+Timing timingOf(const TimeKeys& keys, std::int64_t frames) {
+    return {.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = frames - 1, .speed = 1, .keys = keys};
+}
+
+} // namespace
+
+class TestKeyEdits : public QObject {
+    Q_OBJECT
+
+  private Q_SLOTS:
+    void aRampLandsOnRealFrames() {
+        // By hand: eases of 8 frames at a mean of 62.5 % take 12.8 frames, to the nearest whole 13.
+        const TimeKeys keys = ramp();
+        QCOMPARE(keys.size(), std::size_t{6});
+        QCOMPARE(keys[1].output, Rational(12));
+        QCOMPARE(keys[2].output, Rational(25));
+        QCOMPARE(keys[3].output, Rational(105));
+        QCOMPARE(keys[4].output, Rational(118));
+        QCOMPARE(keys[5].output, Rational(166));
+        const FramePlan plan = makePlan(timingOf(keys, 96), Method::flow, 96);
+        for (const PlanRow& row : plan.rows) {
+            const bool hundred = row.output <= 12 || row.output >= 118;
+            const bool fourth = row.output >= 25 && row.output <= 105 && (row.output - 25) % 4 == 0;
+            if (hundred || fourth) QCOMPARE(row.kind, FrameKind::original);
+        }
+    }
+
+    void movedMomentsLeaveOtherMomentsAndSpeedsAlone() {
+        std::mt19937 random(11);
+        int moved = 0;
+        for (int round = 0; round < 400; ++round) {
+            const TimeKeys keys = randomRamps(random);
+            const auto first = 1 + random() % (keys.size() - 2);
+            const auto last = first + random() % (keys.size() - 1 - first);
+            const Rational by(static_cast<std::int64_t>(random() % 7) - 3);
+            TimeKeys out;
+            try {
+                out = withMomentsMoved(keys, first, last, by);
+            } catch (const Error&) {
+                continue; // a key would have passed another
+            }
+            ++moved;
+            QCOMPARE(out.size(), keys.size());
+            for (std::size_t k = 0; k < keys.size(); ++k)
+                QCOMPARE(out[k].position, k >= first && k <= last ? keys[k].position + by : keys[k].position);
+            for (std::size_t k = 0; k + 1 < keys.size(); ++k)
+                if (keys[k].after == constant) QVERIFY(std::abs(stepOf(out, k) - stepOf(keys, k)) < 1e-12);
+        }
+        QVERIFY(moved > 200);
+    }
+
+    void aMovedRampKeepsItsTotal() {
+        // The whole ramp ten frames later: as much at 100 % before it as is lost after it.
+        const TimeKeys keys = ramp();
+        const TimeKeys out = withMomentsMoved(keys, 1, 4, 10);
+        for (std::size_t k = 1; k <= 4; ++k)
+            QCOMPARE(out[k].output, keys[k].output + Rational(10));
+        QCOMPARE(out.back().output, keys.back().output);
+    }
+
+    void keysDoNotPass() {
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(steps(), 1, 1, 20), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(steps(), 1, 1, -20), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(steps(), 0, 0, 1), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(steps(), 3, 3, 1), Error);
+    }
+
+    void bothKeysOfAFreezeMove() {
+        const TimeKeys frozen =
+            withFreeze({{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}}, 30, 24);
+        const TimeKeys out = withMomentsMoved(frozen, 1, 1, 5);
+        QCOMPARE(out[1].position, Rational(35));
+        QCOMPARE(out[2].position, Rational(35));
+        QCOMPARE(out[2].output - out[1].output, Rational(24));
+        QCOMPARE(out.back().output, frozen.back().output);
+    }
+
+    void anEaseMovesNothingElse() {
+        const TimeKeys keys = steps();
+        const TimeKeys out = withEase(keys, 1, 6, 10);
+        QCOMPARE(out.size(), keys.size() + 1);
+        QCOMPARE(out[1].position, Rational(14)); // six frames earlier at 100 %
+        QCOMPARE(out[2].position, Rational(45, 2)); // ten later at 25 %
+        QCOMPARE(out.back().output, keys.back().output);
+        const TimeMap before(keys);
+        const TimeMap after(out);
+        for (std::int64_t n = 0; n < 156; ++n)
+            if (n <= 14 || n >= 30) QCOMPARE(after.at(n), before.at(n));
+        // Speed goes from one to the other without a jump and without leaving their range.
+        for (double o = 14.01; o < 30; o += 0.01) {
+            QVERIFY(after.speedAt(o) <= 1 + 1e-9);
+            QVERIFY(after.speedAt(o) >= 0.25 - 1e-9);
+            QVERIFY(std::abs(after.speedAt(o) - after.speedAt(o - 0.01)) < 0.002);
+        }
+        QVERIFY_EXCEPTION_THROWN(withEase(keys, 1, 30, 1), Error);
+        QVERIFY_EXCEPTION_THROWN(withEase(out, 1, 2, 2), Error); // no jump there any more
+        QVERIFY_EXCEPTION_THROWN(withEase(keys, 1, 0, 0), Error);
+    }
+
+    void anEaseCanReachToTheNextKey() {
+        const TimeKeys keys = steps();
+        const TimeKeys out = withEase(keys, 1, 20, 80);
+        QCOMPARE(out.size(), std::size_t{3});
+        const TimeMap map(out);
+        QVERIFY(std::abs(map.speedAt(0) - 1) < 1e-9);
+        QVERIFY(std::abs(map.speedAt(99.9999) - 0.25) < 1e-3);
+        QCOMPARE(out.back().output, keys.back().output);
+    }
+
+    void theSpeedOfAKeyActsInItsEases() {
+        const TimeKeys keys{{0, 0, eased, std::nullopt}, {20, 20, eased, std::nullopt}, {60, 40, constant, std::nullopt}};
+        const TimeKeys out = withKeySpeed(keys, 1, Rational(1, 10));
+        QVERIFY(std::abs(TimeMap(out).speedAt(20) - 0.1) < 1e-12);
+        QVERIFY(std::abs(TimeMap(out).positionAt(20) - 20) < 1e-12);
+        QVERIFY_EXCEPTION_THROWN(withKeySpeed(steps(), 1, Rational(1, 2)), Error);
+    }
+
+    void aKeyLandsOnFrames() {
+        TimeKeys keys = withSegmentSpeed(steps(), 1, Rational(3, 10), Keeping::speeds); // 66.67 output frames
+        QCOMPARE(keys[2].output, Rational(260, 3));
+        keys = withKeyLanded(keys, 2);
+        QCOMPARE(keys[2].output, Rational(87));
+        QCOMPARE(keys[2].position, Rational(40));
+        QCOMPARE(keys[3].output, Rational(428, 3)); // the end stays
+    }
+
+    void aSpeedBetweenTwoPlaces() {
+        const TimeKeys keys{{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}};
+        const TimeKeys out = withSpeedBetween(keys, 24, 48, Rational(1, 2), Keeping::speeds);
+        QCOMPARE(out.size(), std::size_t{4});
+        QCOMPARE(out[1].output, Rational(24));
+        QCOMPARE(out[2].output, Rational(72)); // 24 source frames at half speed
+        QCOMPARE(out[2].position, Rational(48));
+        QCOMPARE(out[3].output, Rational(120));
+        const TimeKeys kept = withSpeedBetween(keys, 24, 48, Rational(1, 2), Keeping::length);
+        QCOMPARE(kept.back().output, Rational(96));
+        QCOMPARE(kept[2].output, Rational(72));
+        // Over a ramp: the keys inside go, the source moments at its ends stay.
+        const TimeKeys flat = withSpeedBetween(ramp(), 6, 130, 1, Keeping::speeds);
+        QCOMPARE(flat.size(), std::size_t{4});
+        QCOMPARE(flat.back().output, Rational(96));
+        QVERIFY_EXCEPTION_THROWN(withSpeedBetween(keys, 48, 24, 1, Keeping::speeds), Error);
+    }
+
+    void aStretchTakesAnotherLength() {
+        const TimeKeys keys = steps();
+        const TimeKeys out = withStretchLength(keys, 1, 2, 40, Keeping::speeds);
+        QCOMPARE(out[2].output, Rational(60));
+        QCOMPARE(out[3].output, Rational(116));
+        QVERIFY(std::abs(stepOf(out, 2) - 1) < 1e-12);
+        const TimeKeys kept = withStretchLength(keys, 1, 2, 40, Keeping::length);
+        QCOMPARE(kept[3].output, Rational(156));
+        // A ramp as a whole: every key between scaled about the first.
+        const TimeKeys half = withStretchLength(ramp(), 1, 4, 53, Keeping::speeds);
+        QCOMPARE(half[2].output, Rational(12) + Rational(13, 2));
+        QCOMPARE(half[4].output, Rational(65));
+        QVERIFY_EXCEPTION_THROWN(withStretchLength(keys, 2, 3, 80, Keeping::length), Error);
+        QVERIFY_EXCEPTION_THROWN(withStretchLength(keys, 1, 2, 0, Keeping::speeds), Error);
+    }
+
+    void aRewindShowsTheStretchThreeTimes() {
+        const TimeKeys keys{{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}};
+        const TimeKeys out = withRewind(keys, 24, 48);
+        const TimeMap map(out);
+        QCOMPARE(out.back().output, Rational(96 + 48));
+        QCOMPARE(map.at(48).frame, std::int64_t{48});
+        QCOMPARE(map.at(60).frame, std::int64_t{36});
+        QCOMPARE(map.at(72).frame, std::int64_t{24});
+        QCOMPARE(map.at(84).frame, std::int64_t{36});
+        QCOMPARE(map.at(143).frame, std::int64_t{95});
+        const TimeMap whole(withRewind(ramp(), 6, 130));
+        const TimeMap once(ramp());
+        for (double o = 6; o < 130; o += 0.5)
+            QVERIFY(std::abs(whole.positionAt(130 + (130 - o)) - once.positionAt(o)) < 1e-6);
+    }
+
+    void whatIsCopiedIsPastedByMoment() {
+        const TimeKeys copied = excerpt(ramp(), 12, 118); // 8 in, 20 slow, 8 out
+        QCOMPARE(copied.back().position - copied.front().position, Rational(36));
+        const TimeKeys plain{{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}};
+        const TimeKeys out = withExcerpt(plain, copied, 50);
+        const TimeMap from(ramp());
+        const TimeMap to(out);
+        QCOMPARE(out.back().output, Rational(96 - 36 + 106));
+        for (double o = 0; o <= 106; o += 0.5)
+            QVERIFY(std::abs(to.positionAt(50 + o) - (from.positionAt(12 + o) - 12 + 50)) < 1e-6);
+        for (double o = 0; o < 50; ++o)
+            QCOMPARE(to.positionAt(o), o);
+        QVERIFY_EXCEPTION_THROWN(withExcerpt(plain, copied, 70), Error); // no room
+        QVERIFY_EXCEPTION_THROWN(withExcerpt(reversed(plain, 0, 95), copied, 10), Error);
+    }
+
+    void copyingAndPastingInPlaceChangesNothing() {
+        std::mt19937 random(12);
+        for (int round = 0; round < 200; ++round) {
+            const TimeKeys keys = randomRamps(random);
+            const TimeMap before(keys);
+            const std::size_t first = random() % 4;
+            const std::size_t last = first + 1 + random() % 4;
+            const TimeKeys out =
+                withExcerpt(keys, excerpt(keys, keys[first].output, keys[last].output), keys[first].position);
+            const TimeMap after(out);
+            for (double o = 0; o <= keys.back().output.toDouble(); o += 0.7)
+                QVERIFY(std::abs(after.positionAt(o) - before.positionAt(o)) < 1e-6);
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(TestKeyEdits)
+#include "test_key_edits.moc"
