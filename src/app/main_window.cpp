@@ -41,23 +41,6 @@ QLabel* heading(const QString& text) {
 
 constexpr int dragEdits = 1000; // edits of one drag merge into one step of undo
 
-/// The timing with the dragged stretch at the nearest whole percent; as it was where that cannot be.
-Timing withStretchDragged(const Timing& before, int segment, double speed) {
-    const std::int64_t percent = std::max<std::int64_t>(1, std::llround(std::abs(speed) * 100));
-    const bool backwards = before.varies() && speed < 0;
-    const Rational wanted(backwards ? -percent : percent, 100);
-    try {
-        if (!before.varies()) return withSpeed(before, wanted);
-        Timing changed = before;
-        changed.keys =
-            withStretchSpeed(before.keys, static_cast<std::size_t>(segment), before.stepAt(wanted));
-        validate(changed);
-        return changed;
-    } catch (const Error&) {
-        return before; // dragged past what is possible
-    }
-}
-
 } // namespace
 
 MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
@@ -108,17 +91,25 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
         return frame < static_cast<qint64>(ready.size()) && ready[static_cast<std::size_t>(frame)] != 0;
     });
     chart_->setReady(&preview_.ready());
-    connect(chart_, &ThreadChart::stretchDragged, this,
-            [this](const Timing& before, int segment, double speed, int drag) {
-                document_.editTiming(tr("speed of a stretch"), withStretchDragged(before, segment, speed),
-                                     dragEdits + drag);
+    connect(chart_, &ThreadChart::timingDragged, this,
+            [this](const Timing& changed, const QString& what, int drag) {
+                document_.editTiming(what, changed, dragEdits + drag);
             });
-    connect(chart_, &ThreadChart::dragTakenBack, this, [this](const Timing& before, int drag) {
-        document_.editTiming(tr("speed of a stretch"), before, dragEdits + drag);
-    });
+    connect(chart_, &ThreadChart::dragTakenBack, this, [this](const Timing& before, const QString& what, int drag) {
+                document_.editTiming(what, before, dragEdits + drag);
+            });
+    connect(chart_, &ThreadChart::timingAsked, this,
+            [this](const Timing& changed, const QString& what) { document_.editTiming(what, changed); });
+    connect(chart_, &ThreadChart::refused, this, &MainWindow::showTrouble);
     connect(&preview_, &Preview::pictureReady, chart_, qOverload<>(&QWidget::update));
     connect(&preview_, &Preview::readyReset, chart_, qOverload<>(&QWidget::update));
-    connect(&document_, &Document::currentChanged, this, &MainWindow::rebuild);
+    connect(&player_, &Player::moved, this, [this] {
+        if (!placing_) heldMoment_.reset();
+    });
+    connect(&document_, &Document::currentChanged, this, [this] {
+        heldMoment_.reset();
+        rebuild();
+    });
     connect(&document_, &Document::shotEdited, this, [this] {
         render_.forgetOutcome();
         rebuild();
@@ -288,18 +279,25 @@ void MainWindow::rebuild() {
                        "the file is taken as it is.")
                         .arg(QString::fromStdString(shot->name)));
             // The playhead stays on its source moment when the timing changes.
-            const std::int64_t moment = plan_ ? workspace_.sourceFrameAtPlayhead() : timing->from;
+            const double moment =
+                heldMoment_   ? *heldMoment_
+                : plan_ && !plan_->rows.empty()
+                    ? plan_->rows[static_cast<std::size_t>(player_.playhead())].position.toDouble()
+                    : static_cast<double>(timing->from);
             const bool sameShot = plan_ != nullptr && shot->media == sourceIndex_->facts.path;
             auto plan = std::make_shared<FramePlan>(makePlan(*timing, shot->method, frames_->frames()));
             plan->marks = sourceMarks(*index, interpretation);
-            const bool sameLength = plan_ && plan_->rows.size() == plan->rows.size();
             plan_ = plan;
             const auto maker =
                 std::make_shared<const FrameMaker>(frames_, vectors_, FlowOptions{.quality = shot->quality});
             preview_.setShot(maker, plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
-            if (sameShot && !sameLength)
-                player_.goTo(std::llround(timing->map().outputAt(static_cast<double>(moment)).value_or(0)));
+            if (sameShot) {
+                placing_ = true;
+                if (const auto output = timing->map().outputAt(moment)) player_.goTo(std::llround(*output));
+                placing_ = false;
+                heldMoment_ = moment;
+            }
             chart_->setPlan(plan_, *timing);
             gapView_->setShot(plan_, *timing, frames_->facts());
         } else {

@@ -15,6 +15,7 @@
 #include <QWidget>
 
 #include <memory>
+#include <optional>
 
 namespace yarngap::app {
 
@@ -70,6 +71,9 @@ class MainWindow : public QWidget {
     std::shared_ptr<ShotFrames> frames_; // source_ as interpreted
     Interpretation framesInterpretation_;
     std::shared_ptr<const FramePlan> plan_;
+    /// Source position that the playhead stays on through edits of the timing, until it is moved.
+    std::optional<double> heldMoment_;
+    bool placing_ = false;
     Workspace workspace_;
 
     QLabel* projectName_;

@@ -4,7 +4,6 @@
 #include "app/thread_chart.h"
 #include "app/thread_chart_places.h"
 
-#include <QKeyEvent>
 #include <QPainter>
 #include <QPainterPath>
 
@@ -88,20 +87,12 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
     p.setPen(QPen(colour::ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.setBrush(Qt::NoBrush);
     p.drawPath(curve);
-    // Keys between the ends, and the speed of each stretch that has room for it.
+    // The speed of each stretch that has room for it.
     for (std::size_t i = 0; i + 1 < keys.size(); ++i) {
         const double from = keys[i].output.toDouble();
         const double until = keys[i + 1].output.toDouble();
-        if (until < seenFrom || from > seenTo) continue;
+        if (until < seenFrom || from > seenTo || keys[i].after == Segment::eased) continue;
         const double speed = speedAt(from + 1e-7);
-        if (i > 0) {
-            const QPointF at(xOf(from), yOfSpeed(speed));
-            p.setPen(QPen(colour::ink, 1.4));
-            p.setBrush(colour::paper);
-            p.drawPolygon(
-                QPolygonF{at + QPointF(0, -5), at + QPointF(5, 0), at + QPointF(0, 5), at + QPointF(-5, 0)});
-        }
-        if (keys[i].after == Segment::eased) continue;
         const QString words =
             keys[i].after == Segment::hold ? tr("freeze") : tr("%1 %").arg(std::round(speed * 1000) / 10);
         const double x = xOf(std::max(from, seenFrom));
@@ -114,8 +105,99 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
     }
 }
 
+void ThreadChart::drawPositionLane(QPainter& p, const Visible& v) const {
+    p.setFont(textFont(11));
+    for (const std::int64_t frame : {timing_.from, timing_.to}) {
+        const double y = yOfPosition(static_cast<double>(frame));
+        p.setPen(QPen(colour::seam, 1, Qt::DotLine));
+        p.drawLine(QPointF(gutter, y), QPointF(width() - rightMargin, y));
+        p.setPen(colour::faint);
+        p.drawText(QRectF(width() - rightMargin - 60, frame == timing_.from ? y - 15 : y + 1, 60, 14),
+                   Qt::AlignRight, QString::number(frame));
+    }
+    QPainterPath curve;
+    const double from = std::max(0.0, static_cast<double>(v.first) - 1);
+    const double until = std::min(map_->length().toDouble(), static_cast<double>(v.last) + 1);
+    curve.moveTo(xOf(from), yOfPosition(map_->positionAt(from)));
+    for (double o = from + 2 / scale_; o < until; o += 2 / scale_)
+        curve.lineTo(xOf(o), yOfPosition(map_->positionAt(o)));
+    curve.lineTo(xOf(until), yOfPosition(map_->positionAt(until - 1e-9)));
+    p.setPen(QPen(colour::ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    p.setBrush(Qt::NoBrush);
+    p.drawPath(curve);
+}
+
+void ThreadChart::drawKeys(QPainter& p, const Visible& v) const {
+    const auto& keys = map_->keys();
+    for (int i = 1; i + 1 < static_cast<int>(keys.size()); ++i) {
+        const double output = keys[static_cast<std::size_t>(i)].output.toDouble();
+        if (output < static_cast<double>(v.first) - 1 || output > static_cast<double>(v.last) + 1) continue;
+        const QPointF at = placeOfKey(i);
+        const bool chosen = selected_ == i;
+        if (isJump(i) && chosen) { // to be drawn apart into an ease
+            p.setPen(QPen(colour::indigo, 1));
+            p.drawLine(at - QPointF(easeReach, 0), at + QPointF(easeReach, 0));
+            p.setBrush(colour::paper);
+            for (const double side : {-easeReach, easeReach})
+                p.drawEllipse(at + QPointF(side, 0), 3.5, 3.5);
+        }
+        p.setPen(QPen(chosen ? colour::indigo : colour::ink, chosen ? 2 : 1.4));
+        p.setBrush(colour::paper);
+        p.drawPolygon(
+            QPolygonF{at + QPointF(0, -5), at + QPointF(5, 0), at + QPointF(0, 5), at + QPointF(-5, 0)});
+    }
+}
+
+QPointF ThreadChart::placeOfKey(int key) const {
+    const TimeKey& k = map_->keys()[static_cast<std::size_t>(key)];
+    const double output = k.output.toDouble();
+    if (showsPositions_) return {xOf(output), yOfPosition(k.position.toDouble())};
+    return {xOf(output), yOfSpeed(timing_.speedOf(1).toDouble() * map_->speedAt(output + 1e-7))};
+}
+
+double ThreadChart::yOfPosition(double position) const {
+    const auto from = static_cast<double>(timing_.from);
+    const auto to = static_cast<double>(timing_.to + 1);
+    return speedBottom - (position - from) / (to - from) * (speedBottom - speedTop);
+}
+
+double ThreadChart::positionAtY(double y) const {
+    const auto from = static_cast<double>(timing_.from);
+    const auto to = static_cast<double>(timing_.to + 1);
+    return from + (speedBottom - y) / (speedBottom - speedTop) * (to - from);
+}
+
+bool ThreadChart::isJump(int key) const {
+    const auto& keys = map_->keys();
+    const auto i = static_cast<std::size_t>(key);
+    return i > 0 && i + 1 < keys.size() && keys[i - 1].after == Segment::constant &&
+           keys[i].after == Segment::constant && !showsPositions_;
+}
+
+std::optional<int> ThreadChart::keyUnder(const QPointF& place) const {
+    if (!plan_ || !map_) return std::nullopt;
+    std::optional<int> nearest;
+    double least = grasp + 1;
+    for (int i = 1; i + 1 < static_cast<int>(map_->keys().size()); ++i) {
+        const QPointF away = place - placeOfKey(i);
+        const double distance = std::max(std::abs(away.x()), std::abs(away.y()));
+        if (distance < least) {
+            least = distance;
+            nearest = i;
+        }
+    }
+    return nearest;
+}
+
+std::optional<int> ThreadChart::handleUnder(const QPointF& place) const {
+    if (!plan_ || !selected_ || !isJump(*selected_)) return std::nullopt;
+    const QPointF away = place - placeOfKey(*selected_);
+    const bool near = std::abs(std::abs(away.x()) - easeReach) <= 5 && std::abs(away.y()) <= 5;
+    return near ? selected_ : std::nullopt;
+}
+
 std::optional<int> ThreadChart::stretchUnder(const QPointF& place) const {
-    if (!plan_ || !map_ || place.y() > speedBottom + grasp || place.y() < speedTop - grasp)
+    if (!plan_ || !map_ || showsPositions_ || place.y() > speedBottom + grasp || place.y() < speedTop - grasp)
         return std::nullopt;
     const double output = outputAt(place.x());
     const auto& keys = map_->keys();
@@ -127,25 +209,6 @@ std::optional<int> ThreadChart::stretchUnder(const QPointF& place) const {
         if (std::abs(yOfSpeed(speed) - place.y()) <= grasp) return static_cast<int>(i);
     }
     return std::nullopt;
-}
-
-void ThreadChart::mouseReleaseEvent(QMouseEvent*) {
-    if (!drag_) return;
-    drag_.reset();
-    fitSpeeds();
-    redraw();
-}
-
-void ThreadChart::keyPressEvent(QKeyEvent* press) {
-    if (!drag_ || press->key() != Qt::Key_Escape) {
-        QWidget::keyPressEvent(press);
-        return;
-    }
-    const StretchDrag drag = *drag_;
-    drag_.reset();
-    Q_EMIT dragTakenBack(drag.before, drag.number);
-    fitSpeeds();
-    redraw();
 }
 
 } // namespace yarngap::app

@@ -15,6 +15,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -47,6 +48,11 @@ QToolButton* chartButton(const QString& label, const QString& tip, QWidget* pare
 ThreadChart::ThreadChart(Player& player, QWidget* parent)
     : QWidget(parent)
     , player_(player)
+    , curveButton_(chartButton(tr("Position"), tr("Show the position curve instead of the speed"), this))
+    , keepLength_(chartButton(tr("Keep length"), tr("Later frames stay where they are; otherwise they move along"),
+                              this))
+    , unitButton_(chartButton(tr("Frames"), tr("Count in frames, seconds or timecode"), this))
+    , speedEditor_(new QLineEdit(this))
     , fitButton_(chartButton(tr("Fit"), tr("Show all output frames"), this))
     , inButton_(chartButton(QStringLiteral("+"), tr("Zoom in"), this))
     , outButton_(chartButton(QStringLiteral("−"), tr("Zoom out"), this)) {
@@ -55,6 +61,26 @@ ThreadChart::ThreadChart(Player& player, QWidget* parent)
     setFocusPolicy(Qt::ClickFocus);
     setMouseTracking(true);
     connect(fitButton_, &QToolButton::clicked, this, &ThreadChart::fit);
+    curveButton_->setObjectName(QStringLiteral("curveButton"));
+    curveButton_->setCheckable(true);
+    keepLength_->setObjectName(QStringLiteral("keepLengthButton"));
+    keepLength_->setCheckable(true);
+    unitButton_->setObjectName(QStringLiteral("unitButton"));
+    speedEditor_->setObjectName(QStringLiteral("laneSpeedField"));
+    speedEditor_->setAccessibleName(tr("Speed in percent"));
+    speedEditor_->hide();
+    connect(curveButton_, &QToolButton::toggled, this, [this](bool positions) {
+        showsPositions_ = positions;
+        redraw();
+    });
+    connect(unitButton_, &QToolButton::clicked, this, &ThreadChart::chooseUnit);
+    connect(speedEditor_, &QLineEdit::returnPressed, this, [this] {
+        const auto typed = std::exchange(typed_, nullptr);
+        speedEditor_->hide();
+        setFocus();
+        if (typed) typed(speedEditor_->text());
+    });
+    connect(speedEditor_, &QLineEdit::editingFinished, speedEditor_, &QWidget::hide);
     const auto zoomAtPlayhead = [this](double factor) {
         zoom(factor, xOf(static_cast<double>(player_.playhead())));
     };
@@ -68,6 +94,10 @@ void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& t
     plan_ = std::move(plan);
     timing_ = timing;
     map_.reset();
+    if (selection_ && (!plan_ || selection_->last >= static_cast<std::int64_t>(plan_->rows.size())))
+        selection_.reset();
+    if (selected_ && *selected_ + 1 >= static_cast<int>(timing_.asKeys().size())) selected_.reset();
+    hovered_.reset();
     if (plan_) map_ = TimeMap(timing_.asKeys());
     if (!drag_) fitSpeeds();
     before_.assign(plan_ ? plan_->rows.size() + 1 : 0, {});
@@ -75,7 +105,7 @@ void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& t
         before_[n + 1] = before_[n];
         ++before_[n + 1][static_cast<std::size_t>(plan_->rows[n].kind)];
     }
-    if (other && fitted_)
+    if (other && fitted_ && !drag_) // under the hand the scale stays
         fit();
     else
         scrollTo(start_);
@@ -147,7 +177,7 @@ void ThreadChart::resizeEvent(QResizeEvent* resize) {
     QWidget::resizeEvent(resize);
     lasting_ = {};
     int x = width() - static_cast<int>(rightMargin);
-    for (QToolButton* button : {fitButton_, inButton_, outButton_}) {
+    for (QToolButton* button : {fitButton_, inButton_, outButton_, unitButton_, keepLength_, curveButton_}) {
         button->adjustSize();
         x -= button->width();
         button->move(x, 3);
@@ -174,6 +204,7 @@ void ThreadChart::paintEvent(QPaintEvent*) {
     drawStitchLine(p, visible());
     p.setRenderHint(QPainter::Antialiasing);
     drawPlayhead(p);
+    drawDragWords(p);
 }
 
 QRectF ThreadChart::lanes() const {
@@ -192,7 +223,7 @@ void ThreadChart::drawLasting() {
 
     p.setFont(textFont(12));
     p.setPen(colour::faint);
-    for (const auto& [name, y] : {std::pair{tr("speed"), (speedTop + speedBottom) / 2},
+    for (const auto& [name, y] : {std::pair{showsPositions_ ? tr("position") : tr("speed"), (speedTop + speedBottom) / 2},
                                   {tr("source"), sourceY},
                                   {tr("output"), outputY},
                                   {tr("ready"), readyY}})
@@ -201,7 +232,12 @@ void ThreadChart::drawLasting() {
     const Visible v = visible();
     fitRail(v);
     p.setClipRect(lanes());
-    drawSpeedLane(p, v);
+    drawSelection(p);
+    if (showsPositions_)
+        drawPositionLane(p, v);
+    else
+        drawSpeedLane(p, v);
+    drawKeys(p, v);
     if (scale_ >= threadScale)
         drawThreads(p, v);
     else
@@ -230,7 +266,7 @@ void ThreadChart::drawHeader(QPainter& p) const {
     p.setFont(textFont(12));
     const Timecode timecode(timing_.outputRate);
     const auto str = [](const std::string& s) { return QString::fromStdString(s); };
-    const double right = outButton_->x() - 12;
+    const double right = curveButton_->x() - 12;
     const Visible v = visible();
     const QString range = tr("%1 → %2 fps · %3 to %4")
                               .arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()),
@@ -335,14 +371,14 @@ void ThreadChart::drawOutputRail(QPainter& p, const Visible& v) const {
             p.drawLine(QPointF(xOf(static_cast<double>(i)), outputY - half),
                        QPointF(xOf(static_cast<double>(i)), outputY + half));
         }
-    const std::int64_t numbers = numberStep(64 / scale_);
+    const std::int64_t numbers = numberStep((unit_ == Unit::timecode ? 96 : 64) / scale_);
     p.setFont(textFont(11));
     for (std::int64_t i = (v.first + numbers - 1) / numbers * numbers; i <= v.last; i += numbers) {
         const double x = xOf(static_cast<double>(i));
         p.setPen(colour::seam);
         p.drawLine(QPointF(x, readyY + 6), QPointF(x, readyY + 10));
         p.setPen(colour::faint);
-        p.drawText(QRectF(x - 40, rulerY - 8, 80, 16), Qt::AlignCenter, QString::number(i));
+        p.drawText(QRectF(x - 40, rulerY - 8, 80, 16), Qt::AlignCenter, unitText(i));
     }
 }
 
@@ -382,43 +418,29 @@ void ThreadChart::drawPlayhead(QPainter& p) const {
     p.drawPath(handle);
 }
 
+QString ThreadChart::unitText(std::int64_t output) const {
+    switch (unit_) {
+    case Unit::frames:
+        break;
+    case Unit::seconds:
+        return tr("%1 s").arg(static_cast<double>(output) / timing_.outputRate.toDouble(), 0, 'f', 2);
+    case Unit::timecode:
+        return QString::fromStdString(Timecode(timing_.outputRate).format(output));
+    }
+    return QString::number(output);
+}
+
+void ThreadChart::chooseUnit() {
+    unit_ = static_cast<Unit>((static_cast<int>(unit_) + 1) % 3);
+    unitButton_->setText(unit_ == Unit::frames    ? tr("Frames")
+                         : unit_ == Unit::seconds ? tr("Seconds")
+                                                  : tr("Timecode"));
+    QResizeEvent same(size(), size());
+    resizeEvent(&same);
+}
+
 void ThreadChart::scrub(double x) {
     player_.goTo(std::llround(outputAt(x)));
-}
-
-void ThreadChart::mousePressEvent(QMouseEvent* press) {
-    if (!plan_) return;
-    if (press->button() == Qt::LeftButton) {
-        if (const auto stretch = stretchUnder(press->position())) {
-            drag_ = StretchDrag{timing_, *stretch, ++drags_};
-            setFocus(); // for Escape
-            return;
-        }
-        scrub(press->position().x());
-    }
-    if (press->button() == Qt::MiddleButton) panX_ = press->position().x();
-}
-
-void ThreadChart::mouseMoveEvent(QMouseEvent* move) {
-    if (!plan_) return;
-    if (drag_) {
-        Q_EMIT stretchDragged(drag_->before, drag_->segment, speedAtY(move->position().y()), drag_->number);
-        return;
-    }
-    if (move->buttons() == Qt::NoButton) {
-        const auto under = stretchUnder(move->position());
-        setCursor(under ? Qt::SizeVerCursor : Qt::ArrowCursor);
-        if (under != hovered_) {
-            hovered_ = under;
-            redraw();
-        }
-    }
-    if (move->buttons().testFlag(Qt::LeftButton)) scrub(move->position().x());
-    if (move->buttons().testFlag(Qt::MiddleButton)) {
-        scrollTo(start_ - (move->position().x() - panX_) / scale_);
-        fitted_ = false;
-        panX_ = move->position().x();
-    }
 }
 
 void ThreadChart::wheelEvent(QWheelEvent* wheel) {

@@ -3,12 +3,15 @@
 
 #include "app/player.h"
 #include "core/time/frame_plan.h"
+#include "core/time/map_edits.h"
 
+#include <QLineEdit>
 #include <QPixmap>
 #include <QToolButton>
 #include <QWidget>
 
 #include <array>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -16,7 +19,11 @@
 namespace yarngap::app {
 
 /// Timeline of the current shot. Click or drag to move the playhead, wheel to zoom about the pointer, wheel
-/// with Shift or sideways (or drag with the middle button) to move along.
+/// with Shift or sideways (or drag with the middle button) to move along. Drag with Shift to select a stretch.
+///
+/// In the lane on top, keys and stretches of the speed curve (or of the position curve) are dragged: up and
+/// down for speed, sideways for their source moment. A double click types the speed; the right button has
+/// what else can be done there. The uprights at the ends of the source rail are dragged to trim.
 class ThreadChart : public QWidget {
     Q_OBJECT
   public:
@@ -33,18 +40,31 @@ class ThreadChart : public QWidget {
     /// Horizontal place of an output frame, in widget pixels.
     [[nodiscard]] double xOf(double output) const;
     [[nodiscard]] double pixelsPerFrame() const { return scale_; }
-    [[nodiscard]] QSize sizeHint() const override { return {1280, 232}; }
-    [[nodiscard]] QSize minimumSizeHint() const override { return {600, 228}; }
+    [[nodiscard]] QSize sizeHint() const override { return {1280, 248}; }
+    [[nodiscard]] QSize minimumSizeHint() const override { return {600, 244}; }
     /// Height of a speed (source seconds per output second) in the speed lane, and back.
     [[nodiscard]] double yOfSpeed(double speed) const;
     [[nodiscard]] double speedAtY(double y) const;
 
+    /// Output frames of the selected stretch, both included.
+    struct Stretch {
+        std::int64_t first = 0, last = 0;
+    };
+    [[nodiscard]] std::optional<Stretch> selection() const { return selection_; }
+    /// Place of a key of the map in the lane.
+    [[nodiscard]] QPointF placeOfKey(int key) const;
+    /// Place of a source frame on the source rail.
+    [[nodiscard]] double xOfSource(double position) const { return sourceX(position); }
+
   Q_SIGNALS:
-    /// A stretch of the speed curve is dragged: segment after key `segment` of the timing as it was when drag
-    /// number `drag` began. `speed` is in source seconds per output second.
-    void stretchDragged(const yarngap::Timing& before, int segment, double speed, int drag);
+    /// The timing changes under the hand: every step of one drag has its number.
+    void timingDragged(const yarngap::Timing& changed, const QString& what, int drag);
     /// The drag was taken back with Escape.
-    void dragTakenBack(const yarngap::Timing& before, int drag);
+    void dragTakenBack(const yarngap::Timing& before, const QString& what, int drag);
+    /// A single edit, typed or chosen.
+    void timingAsked(const yarngap::Timing& changed, const QString& what);
+    /// Why an edit cannot be made.
+    void refused(const QString& sentence);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -52,7 +72,8 @@ class ThreadChart : public QWidget {
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
-    void mouseDoubleClickEvent(QMouseEvent* event) override { mousePressEvent(event); }
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void contextMenuEvent(QContextMenuEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     bool event(QEvent* event) override;
@@ -76,7 +97,29 @@ class ThreadChart : public QWidget {
     void drawHeader(QPainter& p) const;
     void drawLegend(QPainter& p, double right) const;
     void drawSpeedLane(QPainter& p, const Visible& v) const;
+    void drawPositionLane(QPainter& p, const Visible& v) const;
+    void drawKeys(QPainter& p, const Visible& v) const;
+    void drawSelection(QPainter& p) const;
+    void drawDragWords(QPainter& p) const;
     [[nodiscard]] std::optional<int> stretchUnder(const QPointF& place) const;
+    [[nodiscard]] std::optional<int> keyUnder(const QPointF& place) const;
+    [[nodiscard]] bool isJump(int key) const;
+    /// A key's ease handles lie at its sides, where a jump of speed is.
+    [[nodiscard]] std::optional<int> handleUnder(const QPointF& place) const;
+    [[nodiscard]] double yOfPosition(double position) const;
+    [[nodiscard]] double positionAtY(double y) const;
+    struct Drag;
+    [[nodiscard]] std::optional<Drag> dragUnder(const QPointF& place) const;
+    void drag(const QPointF& place, Qt::KeyboardModifiers modifiers);
+    void dragTo(const Timing& changed, const QString& what, int segment);
+    void typeSpeed(const QPointF& place);
+    void ask(const QString& what, const std::function<TimeKeys(const TimeKeys&)>& change);
+    void nudgeKey(int frames, int percents);
+    void chooseUnit();
+    [[nodiscard]] QString unitText(std::int64_t output) const;
+    [[nodiscard]] Keeping keeping() const {
+        return keepLength_->isChecked() ? Keeping::length : Keeping::speeds;
+    }
     void drawSourceRail(QPainter& p, const Visible& v) const;
     void drawThreads(QPainter& p, const Visible& v) const;
     void drawRibbons(QPainter& p, const Visible& v) const;
@@ -100,14 +143,34 @@ class ThreadChart : public QWidget {
     double fastest_ = 1;
     double railFrom_ = 0; // source positions at the ends of the visible output frames, where the speed varies
     double railTo_ = 1;
-    struct StretchDrag {
-        Timing before;
-        int segment = 0;
+    enum class Grip { key, stretch, ease, trimFirst, trimLast, select };
+    struct Drag {
+        Grip grip = Grip::key;
+        int index = 0; // key or segment
+        Timing before = {};
+        QString what = {};
+        QPointF from = {};
         int number = 0;
+        bool decided = false; // moved far enough to tell which way
+        bool upright = false;
+        double framePixels = 1; // of the source rail when it began
     };
     int drags_ = 0;
-    std::optional<StretchDrag> drag_;
-    std::optional<int> hovered_;
+    std::optional<Drag> drag_;
+    QString dragWords_;
+    QPointF dragPlace_;
+    std::optional<int> hovered_;  // stretch
+    std::optional<int> selected_; // key
+    std::optional<Stretch> selection_;
+    TimeKeys copied_;
+    bool showsPositions_ = false;
+    enum class Unit { frames, seconds, timecode };
+    Unit unit_ = Unit::frames;
+    QToolButton* curveButton_;
+    QToolButton* keepLength_;
+    QToolButton* unitButton_;
+    QLineEdit* speedEditor_;
+    std::function<void(const QString&)> typed_;
     QToolButton* fitButton_;
     QToolButton* inButton_;
     QToolButton* outButton_;

@@ -30,18 +30,26 @@ void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
 }
 
 void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
-    // Too close to tell apart: each column of pixels takes the mixed colour of the frames in it.
-    p.setRenderHint(QPainter::Antialiasing, false);
-    const int firstX =
-        std::max(static_cast<int>(gutter), static_cast<int>(xOf(static_cast<double>(v.first) - 0.5)));
-    const int lastX = std::min(width(), static_cast<int>(xOf(static_cast<double>(v.last) + 0.5)));
+    // Too close to tell apart: bands of a few pixels take the mixed colour of their frames, with a thread at
+    // each seam so that the eye still sees them fan out and meet.
     const auto total = static_cast<std::int64_t>(plan_->rows.size());
-    for (int x = firstX; x < lastX; ++x) {
-        const double grain = std::floor(x / ribbonGrain) * ribbonGrain;
+    const double firstX = std::max(gutter, xOf(static_cast<double>(v.first)));
+    const double lastX = std::min(static_cast<double>(width()), xOf(static_cast<double>(v.last)));
+    const auto sourceUnder = [&](double x) {
+        // Between the positions of its two output frames.
+        const double output = std::clamp(outputAt(x), 0.0, static_cast<double>(total - 1));
+        const auto below = static_cast<std::size_t>(output);
+        const auto above = std::min(below + 1, static_cast<std::size_t>(total - 1));
+        const double left = plan_->rows[below].position.toDouble();
+        const double right = plan_->rows[above].position.toDouble();
+        return sourceX(left + (right - left) * (output - std::floor(output)));
+    };
+    for (double x = firstX; x < lastX; x += ribbonGrain) {
+        const double end = std::min(x + ribbonGrain, lastX);
         const auto from = std::clamp<std::int64_t>(
-            static_cast<std::int64_t>(std::floor(outputAt(grain) + 0.5)), 0, total - 1);
+            static_cast<std::int64_t>(std::floor(outputAt(x) + 0.5)), 0, total - 1);
         const auto to = std::clamp<std::int64_t>(
-            static_cast<std::int64_t>(std::floor(outputAt(grain + ribbonGrain) + 0.5)), from + 1, total);
+            static_cast<std::int64_t>(std::floor(outputAt(end) + 0.5)), from + 1, total);
         double r = 0;
         double g = 0;
         double b = 0;
@@ -54,16 +62,18 @@ void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
             g += share * c.greenF();
             b += share * c.blueF();
         }
-        p.setPen(
-            QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b), 0.45F));
-        // The position under this very column, between its two output frames.
-        const double output = std::clamp(outputAt(x), 0.0, static_cast<double>(total - 1));
-        const auto below = static_cast<std::size_t>(output);
-        const auto above = std::min(below + 1, static_cast<std::size_t>(total - 1));
-        const double left = plan_->rows[below].position.toDouble();
-        const double right = plan_->rows[above].position.toDouble();
-        p.drawLine(QPointF(sourceX(left + (right - left) * (output - std::floor(output))), sourceY),
-                   QPointF(x, outputY));
+        QColor mixed = QColor::fromRgbF(static_cast<float>(r), static_cast<float>(g), static_cast<float>(b));
+        const double topLeft = sourceUnder(x);
+        const double topRight = sourceUnder(end);
+        mixed.setAlphaF(0.3F);
+        p.setRenderHint(QPainter::Antialiasing, false);
+        p.setPen(Qt::NoPen);
+        p.setBrush(mixed);
+        p.drawPolygon(QPolygonF{{topLeft, sourceY}, {topRight, sourceY}, {end, outputY}, {x, outputY}});
+        mixed.setAlphaF(0.55F);
+        p.setRenderHint(QPainter::Antialiasing, true);
+        p.setPen(QPen(mixed, 1));
+        p.drawLine(QPointF(topLeft, sourceY), QPointF(x, outputY));
     }
     p.setRenderHint(QPainter::Antialiasing, true);
 }

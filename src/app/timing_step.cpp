@@ -69,7 +69,8 @@ TimingStep::TimingStep(Workspace& workspace)
         auto* line = new QHBoxLayout;
         line->setSpacing(4);
         for (const auto& [button, stretch] : buttons) {
-            button->setStyleSheet(QStringLiteral("font-size: 12px; padding: 4px 2px;"));
+            button->setStyleSheet(QStringLiteral("font-size: 12px; padding: 4px 0;"));
+            button->setMinimumWidth(30); // the column's width is shared out
             line->addWidget(button, stretch);
         }
         layout->addLayout(line);
@@ -86,7 +87,7 @@ TimingStep::TimingStep(Workspace& workspace)
          {shapeButton(tr("Reverse"), "reverseButton", tr("Run backwards over the same source frames"),
                       &TimingStep::reverse),
           8},
-         {shapeButton(tr("There and back"), "thereAndBackButton",
+         {shapeButton(tr("There && back"), "thereAndBackButton",
                       tr("Run to the last frame, turn softly, and run back"), &TimingStep::turnBack),
           14}});
     layout->addWidget(problem_);
@@ -175,8 +176,12 @@ void TimingStep::addRamp() {
     apply(*speed_, tr("add ramp"), 0, [this](Timing t) {
         // A sixth of the shot around the playhead, eased over a twelfth on either side.
         const std::int64_t length = std::max<std::int64_t>(2, t.sourceFrames() / 6);
-        const std::int64_t middle = std::clamp(workspace_.sourceFrameAtPlayhead(), t.from + length / 2,
-                                               std::max(t.from + length / 2, t.to + 1 - (length + 1) / 2));
+        const std::int64_t ease = std::max<std::int64_t>(1, length / 2);
+        // Not so near the ends that its way in or out would be cut, where the shot has the room.
+        const std::int64_t room = std::min((t.sourceFrames() - length) / 2, ease + 1);
+        const std::int64_t middle =
+            std::clamp(workspace_.sourceFrameAtPlayhead(), t.from + room + length / 2,
+                       std::max(t.from + room + length / 2, t.to + 1 - room - (length + 1) / 2));
         const Rational from(middle - length / 2);
         const TimeMap map = t.map();
         const double around = map.speedAt(map.outputAt(static_cast<double>(middle)).value_or(0));
@@ -184,7 +189,7 @@ void TimingStep::addRamp() {
         t.keys = withRamp(t.asKeys(), {.from = from,
                                        .to = from + Rational(length),
                                        .step = step,
-                                       .ease = std::max<std::int64_t>(1, length / 2)});
+                                       .ease = ease});
         return t;
     });
 }
@@ -253,14 +258,16 @@ QString TimingStep::refresh() {
     if (!timing || !plan) return {};
     const Timing& t = *timing;
     const QString speed = speedWords(t);
-    speed_->setShown(speed);
+    speed_->setShown(t.varies() ? tr("varies") : speed);
     factor_->setShown(QStringLiteral("× ") + QString::number(t.lengthFactor().toDouble(), 'f', 2));
     frames_->setShown(tr("%1 f").arg(t.outputFrames()));
     seconds_->setShown(seconds(t.outputSeconds()));
     timecode_->setShown(text(Timecode(t.outputRate).format(t.outputFrames())));
     if (!rate_->lineEdit()->hasFocus() || !rate_->lineEdit()->isModified())
         rate_->setEditText(text(t.outputRate.display()));
-    counts_->setText(tr("%1 source → %2 output frames").arg(t.sourceFrames()).arg(t.outputFrames()));
+    counts_->setText(t.varies()
+                         ? tr("%1 → %2 frames at %3").arg(t.sourceFrames()).arg(t.outputFrames()).arg(speed)
+                         : tr("%1 source → %2 output frames").arg(t.sourceFrames()).arg(t.outputFrames()));
     const auto total = static_cast<std::int64_t>(plan->rows.size());
     const std::int64_t synthesised = plan->count(FrameKind::blend) + plan->count(FrameKind::flow);
     const std::int64_t repeats = plan->count(FrameKind::repeat);

@@ -35,26 +35,26 @@ class TestThreadChart : public QObject {
     void scrubbingMovesThePlayhead() {
         Player player;
         ThreadChart chart(player);
-        chart.resize(1280, 206);
+        chart.resize(1280, 248);
         const Timing timing = quarter(96);
         chart.setPlan(std::make_shared<FramePlan>(makePlan(timing, Method::flow, 96)), timing);
         player.setRange(384, 24);
         chart.show();
         QVERIFY(QTest::qWaitForWindowExposed(&chart));
-        QTest::mouseClick(&chart, Qt::LeftButton, {}, QPoint(static_cast<int>(chart.xOf(100)), 140));
+        QTest::mouseClick(&chart, Qt::LeftButton, {}, QPoint(static_cast<int>(chart.xOf(100)), 160));
         QCOMPARE(player.playhead(), 100);
-        QTest::mousePress(&chart, Qt::LeftButton, {}, QPoint(static_cast<int>(chart.xOf(50)), 140));
-        QTest::mouseMove(&chart, QPoint(static_cast<int>(chart.xOf(200)), 140));
+        QTest::mousePress(&chart, Qt::LeftButton, {}, QPoint(static_cast<int>(chart.xOf(50)), 160));
+        QTest::mouseMove(&chart, QPoint(static_cast<int>(chart.xOf(200)), 160));
         QCOMPARE(player.playhead(), 200);
-        QTest::mouseRelease(&chart, Qt::LeftButton, {}, QPoint(5, 140)); // before the first frame
-        QTest::mouseClick(&chart, Qt::LeftButton, {}, QPoint(2, 140));
+        QTest::mouseRelease(&chart, Qt::LeftButton, {}, QPoint(5, 160)); // before the first frame
+        QTest::mouseClick(&chart, Qt::LeftButton, {}, QPoint(2, 160));
         QCOMPARE(player.playhead(), 0);
     }
 
     void zoomKeepsTheFrameUnderThePointer() {
         Player player;
         ThreadChart chart(player);
-        chart.resize(1280, 206);
+        chart.resize(1280, 248);
         const Timing timing = quarter(96);
         chart.setPlan(std::make_shared<FramePlan>(makePlan(timing, Method::flow, 96)), timing);
         chart.show();
@@ -89,7 +89,7 @@ class TestThreadChart : public QObject {
     void methodsLookDifferentInTheChart() {
         Player player;
         ThreadChart chart(player);
-        chart.resize(1280, 206);
+        chart.resize(1280, 248);
         chart.show();
         const Timing timing = quarter(20);
         QSet<QByteArray> pictures;
@@ -105,14 +105,14 @@ class TestThreadChart : public QObject {
     void aHundredThousandFramesDraw() {
         Player player;
         ThreadChart chart(player);
-        chart.resize(1280, 206);
+        chart.resize(1280, 248);
         chart.show();
         const Timing timing = quarter(25000);
         chart.setPlan(std::make_shared<FramePlan>(makePlan(timing, Method::flow, 25000)), timing);
         player.setRange(100000, 24);
         const QImage image = chart.grab().toImage();
         QVERIFY(image.pixelColor(640, 150) != colour::cloth); // the ribbon is there
-        QTest::mouseClick(&chart, Qt::LeftButton, {}, QPoint(static_cast<int>(chart.xOf(50000)), 140));
+        QTest::mouseClick(&chart, Qt::LeftButton, {}, QPoint(static_cast<int>(chart.xOf(50000)), 160));
         QVERIFY(std::abs(player.playhead() - 50000) < 100);
     }
 

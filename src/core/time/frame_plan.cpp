@@ -161,6 +161,7 @@ FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames
     const Reach reach{timing.from, timing.to, 0, mediaFrames - 1};
     const Rational step = timing.step();
     FramePlan plan;
+    plan.mediaFrames = mediaFrames;
     plan.rows.resize(static_cast<std::size_t>(timing.outputFrames()));
     for (std::size_t n = 0; n < plan.rows.size(); ++n) {
         PlanRow row;

@@ -64,7 +64,8 @@ enum class Tail {
 struct FramePlan {
     std::vector<PlanRow> rows; ///< row n is output frame n
     Tail tail = Tail::none;
-    std::int64_t tailFrames = 0; ///< output frames concerned by the tail
+    std::int64_t tailFrames = 0;  ///< output frames concerned by the tail
+    std::int64_t mediaFrames = 0; ///< source frames that the file has
     std::vector<SourceMark>
         marks; ///< of source frames that are marked, in order; set by who interprets the file
 

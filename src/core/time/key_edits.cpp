@@ -49,6 +49,22 @@ std::pair<TimeKeys, std::size_t> keyed(const TimeKeys& keys, const Rational& out
     return {at->output == output ? keys : withKeyAt(keys, output), i};
 }
 
+/// Output place at which the map first shows `position`.
+Rational placeOf(const TimeKeys& keys, const Rational& position) {
+    for (std::size_t i = 0; i + 1 < keys.size(); ++i) {
+        if (keys[i].position == position) return keys[i].output;
+        const auto [low, high] = std::minmax(keys[i].position, keys[i + 1].position);
+        if (low > position || high <= position) continue;
+        if (keys[i].after == Segment::constant)
+            return keys[i].output + (position - keys[i].position) / stepOf(keys, i);
+        break;
+    }
+    if (position == keys.back().position) return keys.back().output;
+    const auto found = TimeMap(keys).outputAt(position.toDouble());
+    if (!found) throw Error("The map does not come to that source frame.");
+    return fine(*found);
+}
+
 void refuseTurns(const TimeKeys& keys, std::size_t first, std::size_t last) {
     for (std::size_t i = first; i < last; ++i)
         if (keys[i + 1].position <= keys[i].position)
@@ -84,6 +100,15 @@ TimeKeys withMomentsMoved(const TimeKeys& keys, std::size_t first, std::size_t l
             setLength(out, i, length * (now / before));
         }
     }
+    return checked(std::move(out));
+}
+
+TimeKeys withKeyAtMoment(const TimeKeys& keys, const Rational& position) {
+    const Rational place = placeOf(keys, position);
+    TimeKeys out = withKeyAt(keys, place);
+    const auto at =
+        std::find_if(out.begin(), out.end(), [&](const TimeKey& key) { return key.output == place; });
+    at->position = position;
     return checked(std::move(out));
 }
 
@@ -225,20 +250,9 @@ TimeKeys withExcerpt(const TimeKeys& keys, const TimeKeys& pasted, const Rationa
         throw Error("There is no room for what was copied; it shows " +
                     std::to_string((end - at).round()) + " source frames.");
     refuseTurns(keys, 0, keys.size() - 1);
-    const TimeMap map(keys);
-    const auto place = [&](const Rational& position) -> Rational {
-        for (std::size_t i = 0; i + 1 < keys.size(); ++i) {
-            if (keys[i].position == position) return keys[i].output;
-            if (keys[i].after == Segment::constant && keys[i].position < position &&
-                position < keys[i + 1].position)
-                return keys[i].output + (position - keys[i].position) / stepOf(keys, i);
-        }
-        if (position == keys.back().position) return keys.back().output;
-        return fine(map.outputAt(position.toDouble()).value_or(0));
-    };
-    auto [begun, first] = keyed(keys, place(at));
+    auto [begun, first] = keyed(keys, placeOf(keys, at));
     begun[first].position = at;
-    auto [out, last] = keyed(begun, place(end));
+    auto [out, last] = keyed(begun, placeOf(begun, end));
     out[last].position = end;
     const Rational begin = out[first].output;
     const Rational by = begin + pasted.back().output - out[last].output;

@@ -12,6 +12,9 @@ namespace yarngap {
 /// another.
 TimeKeys withMomentsMoved(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& by);
 
+/// Puts a key where the map first shows source position `position`, as withKeyAt does. Throws Error.
+TimeKeys withKeyAtMoment(const TimeKeys& keys, const Rational& position);
+
 /// Turns the jump of speed at key `i`, between two constant segments, into an eased segment that begins `in`
 /// and ends `out` output frames from it. Nothing else moves. Throws Error when there is no room or no jump.
 TimeKeys withEase(const TimeKeys& keys, std::size_t i, const Rational& in, const Rational& out);

@@ -290,6 +290,13 @@ TimeKeys thereAndBack(const TimeKeys& keys, std::int64_t last, const Rational& e
             out.push_back(key);
         }
     }
+    // Back to the end of the first frame too, so that it is shown as long as any other.
+    const std::size_t way = out.size() - 2;
+    if (out[way].after == Segment::constant) {
+        const Rational back = stepOf(out, way);
+        out.back().position = out.back().position - Rational(1);
+        out.back().output = out.back().output - Rational(1) / back;
+    }
     return checked(std::move(out));
 }
 

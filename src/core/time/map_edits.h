@@ -61,7 +61,7 @@ TimeKeys withFreeze(const TimeKeys& keys, const Rational& position, std::int64_t
 TimeKeys reversed(const TimeKeys& keys, std::int64_t first, std::int64_t last);
 
 /// Runs there, and back again, `times` over, turning within `ease` output frames on either side of each turn.
-/// The map must end with frame `last`, and turns on it. Throws Error.
+/// The map must end with frame `last`, turns on it, and ends with its first frame. Throws Error.
 TimeKeys thereAndBack(const TimeKeys& keys, std::int64_t last, const Rational& ease = 0, int times = 1);
 
 /// The part of a map that only goes forwards which shows source positions `first` to `end`, beginning at
