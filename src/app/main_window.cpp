@@ -50,7 +50,8 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
                  [this] {
                      if (!plan_ || plan_->rows.empty()) return std::int64_t{0};
                      return plan_->rows[static_cast<std::size_t>(player_.playhead())].position.frame;
-                 }}
+                 },
+                 [this] { return selectedGaps(); }}
     , projectName_(new QLabel)
     , shotName_(new QLabel)
     , renderBar_(new QProgressBar)
@@ -285,7 +286,7 @@ void MainWindow::rebuild() {
                     ? plan_->rows[static_cast<std::size_t>(player_.playhead())].position.toDouble()
                     : static_cast<double>(timing->from);
             const bool sameShot = plan_ != nullptr && shot->media == sourceIndex_->facts.path;
-            auto plan = std::make_shared<FramePlan>(makePlan(*timing, shot->method, frames_->frames()));
+            auto plan = std::make_shared<FramePlan>(makePlan(*timing, shot->methods(), frames_->frames()));
             plan->marks = sourceMarks(*index, interpretation);
             plan_ = plan;
             const auto maker =
@@ -323,6 +324,20 @@ void MainWindow::rebuild() {
     }
     refreshSteps();
     refreshTopBar();
+}
+
+std::optional<std::pair<std::int64_t, std::int64_t>> MainWindow::selectedGaps() const {
+    const auto stretch = plan_ && chart_ ? chart_->selection() : std::nullopt;
+    if (!stretch) return std::nullopt;
+    std::optional<std::pair<std::int64_t, std::int64_t>> gaps;
+    for (std::int64_t n = stretch->first; n <= stretch->last; ++n) {
+        const Position& at = plan_->rows[static_cast<std::size_t>(n)].position;
+        // An original at the end belongs to the gap before it.
+        if (n == stretch->last && gaps && at.phase == Rational(0)) break;
+        if (!gaps) gaps = std::pair{at.frame, at.frame};
+        gaps = std::pair{std::min(gaps->first, at.frame), std::max(gaps->second, at.frame)};
+    }
+    return gaps;
 }
 
 void MainWindow::refreshSteps() {

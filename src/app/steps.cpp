@@ -121,7 +121,9 @@ InBetweensStep::InBetweensStep(Workspace& workspace)
     , methods_(new QButtonGroup(this))
     , quality_(new ChoiceBox)
     , qualityLabel_(faintLabel(tr("Work per gap")))
-    , explanation_(faintLabel()) {
+    , explanation_(faintLabel())
+    , stretches_(faintLabel())
+    , everywhere_(new QPushButton(tr("Same everywhere"))) {
     auto* layout = bodyLayout(this);
     const std::initializer_list<std::pair<Method, const char*>> buttons{
         {Method::sample, "methodSample"}, {Method::blend, "methodBlend"}, {Method::flow, "methodFlow"}};
@@ -143,6 +145,16 @@ InBetweensStep::InBetweensStep(Workspace& workspace)
     row->addWidget(qualityLabel_);
     row->addWidget(quality_, 1);
     layout->addLayout(row);
+    layout->addWidget(stretches_);
+    layout->addWidget(everywhere_);
+    stretches_->setObjectName(QStringLiteral("methodStretches"));
+    everywhere_->setObjectName(QStringLiteral("methodEverywhere"));
+    connect(everywhere_, &QPushButton::clicked, this, [this] {
+        if (!workspace_.document.current()) return;
+        Shot shot = *workspace_.document.current();
+        shot.methodStretches.clear();
+        workspace_.document.edit(tr("same method everywhere"), shot);
+    });
     quality_->setObjectName(QStringLiteral("qualityBox"));
     quality_->setAccessibleName(tr("Work per gap"));
     for (const FlowQuality q : {FlowQuality::draft, FlowQuality::standard, FlowQuality::thorough})
@@ -159,8 +171,13 @@ InBetweensStep::InBetweensStep(Workspace& workspace)
 void InBetweensStep::setMethod(Method method) {
     if (!workspace_.document.current()) return;
     Shot shot = *workspace_.document.current();
-    shot.method = method;
+    if (const auto gaps = workspace_.selectedGaps())
+        shot.methodStretches =
+            withMethodOn(shot.methodStretches, gaps->first, gaps->second, method, shot.method);
+    else
+        shot.method = method;
     workspace_.document.edit(text(name(method)), shot);
+    refresh(); // the button pressed is not the method of the shot when a stretch was meant
 }
 
 QString InBetweensStep::refresh() {
@@ -184,8 +201,22 @@ QString InBetweensStep::refresh() {
             "Moves the pixels along their motion. Looks filmed; can tear where motion is large or hidden."));
         break;
     }
-    return flow ? tr("%1, %2").arg(text(name(shot->method)), text(name(shot->quality)))
-                : text(name(shot->method));
+    QStringList others;
+    for (const MethodStretch& s : shot->methodStretches)
+        others << (s.first == s.last
+                       ? tr("gap %1: %2").arg(s.first).arg(text(name(s.method)))
+                       : tr("gaps %1 to %2: %3").arg(s.first).arg(s.last).arg(text(name(s.method))));
+    constexpr qsizetype shown = 4;
+    if (others.size() > shown) others = others.mid(0, shown) << tr("and %1 more").arg(others.size() - shown);
+    stretches_->setText(others.isEmpty()
+                            ? tr("Select a stretch in the thread chart (Shift and drag) to give it another.")
+                            : others.join(QLatin1Char('\n')));
+    everywhere_->setVisible(!others.isEmpty());
+    QString outcome = text(name(shot->method));
+    if (flow) outcome += QStringLiteral(", ") + text(name(shot->quality));
+    if (!others.isEmpty()) outcome += others.size() == 1 ? tr(", 1 stretch otherwise")
+                                                : tr(", %1 stretches otherwise").arg(others.size());
+    return outcome;
 }
 
 } // namespace yarngap::app

@@ -17,6 +17,8 @@
 
 #include <functional>
 #include <memory>
+#include <optional>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -28,6 +30,8 @@ struct Workspace {
     std::function<std::shared_ptr<const FramePlan>()>
         plan; ///< of the current shot, null until its media is ready
     std::function<std::int64_t()> sourceFrameAtPlayhead;
+    /// First and last gap of the stretch selected in the thread chart.
+    std::function<std::optional<std::pair<std::int64_t, std::int64_t>>()> selectedGaps;
 };
 
 /// Body of a step. `refresh` shows the present state and returns the outcome for the step's line.
@@ -103,6 +107,8 @@ class InBetweensStep : public StepBody {
     ChoiceBox* quality_;
     QLabel* qualityLabel_;
     QLabel* explanation_;
+    QLabel* stretches_;
+    QPushButton* everywhere_;
 };
 
 class RenderStep : public StepBody {

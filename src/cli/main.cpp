@@ -8,6 +8,7 @@
 #include "core/media/library_messages.h"
 #include "core/project/time_map_json.h"
 #include "core/render/render_job.h"
+#include "core/time/edl.h"
 #include "core/time/map_text.h"
 
 #include <nlohmann/json.hpp>
@@ -109,23 +110,29 @@ void scan(const std::string& input, bool json, const std::stop_token& stop) {
     }
 }
 
-void plan(const ShotArguments& arguments, const std::string& mapTarget, bool json,
-          const std::stop_token& stop) {
+void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
+          bool json, const std::stop_token& stop) {
     Shot shot = arguments.baseShot();
     const auto index = open(shot.media, stop);
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
     const Timing timing = arguments.timing(shot, facts);
-    if (arguments.method) shot.method = parseMethod(*arguments.method);
-    FramePlan made = makePlan(timing, shot.method, facts.frames);
+    arguments.applyMethods(shot);
+    FramePlan made = makePlan(timing, shot.methods(), facts.frames);
     made.marks = sourceMarks(*index, shot.interpretation);
-    if (!mapTarget.empty()) {
-        const bool asJson = std::filesystem::path(mapTarget).extension() == ".json";
-        std::ofstream out(mapTarget, std::ios::binary);
-        out << (asJson ? writeKeys(timing.asKeys()).dump(1) + '\n' : toCsv(timing.asKeys()));
+    const auto write = [](const std::string& file, const char* what, const std::string& content) {
+        std::ofstream out(file, std::ios::binary);
+        out << content;
         if (!out.flush())
-            throw Error("The time map could not be written as " + mapTarget +
+            throw Error(std::string("The ") + what + " could not be written as " + file +
                         ". Check the folder and the disk.");
-    }
+    };
+    if (!mapTarget.empty())
+        write(mapTarget, "time map",
+              std::filesystem::path(mapTarget).extension() == ".json" ? writeKeys(timing.asKeys()).dump(1) + '\n'
+                                                                      : toCsv(timing.asKeys()));
+    if (!edlTarget.empty())
+        write(edlTarget, "edit decision list",
+              toEdl(shot.name, shot.media.filename().string(), timing));
     if (json)
         std::cout << toJson(timing, made).dump(1) << '\n';
     else
@@ -140,14 +147,14 @@ void render(const ShotArguments& arguments, const std::string& target, bool json
     const auto index = open(shot.media, stop);
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
     const Timing timing = arguments.timing(shot, facts);
-    if (arguments.method) shot.method = parseMethod(*arguments.method);
+    arguments.applyMethods(shot);
     if (arguments.quality) shot.quality = parseFlowQuality(*arguments.quality);
 
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
     const FrameMaker maker(
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation),
         std::make_shared<VectorStore>(cacheBytes), {.quality = shot.quality});
-    RenderJob job(maker, makePlan(timing, shot.method, facts.frames), {target, format, timing.outputRate});
+    RenderJob job(maker, makePlan(timing, shot.methods(), facts.frames), {target, format, timing.outputRate});
     try {
         const RenderReport report = [&] {
             TerminalProgress line;
@@ -184,6 +191,7 @@ int main(int argc, char** argv) {
     bool json = false;
     std::string target;
     std::string mapTarget;
+    std::string edlTarget;
     ShotArguments arguments;
 
     CLI::App* probeCommand =
@@ -203,6 +211,8 @@ int main(int argc, char** argv) {
     planCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
     planCommand->add_flag("--json", json, "Print JSON, with a row for every output frame");
     planCommand->add_option("--write-map", mapTarget, "Also write the time map, as .csv or .json");
+    planCommand->add_option("--write-edl", edlTarget,
+                            "Also write an edit decision list with the trim and the speed");
     arguments.addTo(*planCommand);
 
     CLI::App* renderCommand = app.add_subcommand("render", "Write the result");
@@ -235,7 +245,7 @@ int main(int argc, char** argv) {
     try {
         if (*probeCommand) probe(arguments.input, json, claimsOnly, interrupt.token());
         if (*scanCommand) scan(arguments.input, json, interrupt.token());
-        if (*planCommand) plan(arguments, mapTarget, json, interrupt.token());
+        if (*planCommand) plan(arguments, mapTarget, edlTarget, json, interrupt.token());
         if (*renderCommand) render(arguments, target, json, interrupt.token());
         return done;
     } catch (const WrongUsage& error) {

@@ -1,6 +1,7 @@
 #include "cli/shot_arguments.h"
 
 #include "core/project/time_map_json.h"
+#include "core/time/edl.h"
 #include "core/time/map_text.h"
 
 #include <nlohmann/json.hpp>
@@ -24,6 +25,32 @@ std::vector<std::string> split(const std::string& text, char at) {
     }
 }
 
+std::string contentOf(const std::string& file, const std::string& what) {
+    std::ifstream in(file, std::ios::binary);
+    if (!in) throw WrongUsage("The " + what + " " + file + " cannot be read. Check its name.");
+    return {std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+}
+
+/// What the event in `given`, FILE or FILE:EVENT, asks of a shot timed as `now`.
+Timing timingFromEdl(const std::string& given, const Timing& now) {
+    std::string file = given;
+    std::optional<int> wanted;
+    if (const auto colon = given.rfind(':'); colon != std::string::npos) {
+        int number = 0;
+        const auto [end, ec] =
+            std::from_chars(given.data() + colon + 1, given.data() + given.size(), number);
+        if (ec == std::errc() && end == given.data() + given.size()) {
+            wanted = number;
+            file.resize(colon);
+        }
+    }
+    const auto events = eventsFromEdl(contentOf(file, "edit decision list"), now.sourceRate, now.outputRate);
+    for (const EdlEvent& event : events)
+        if (!wanted || event.number == *wanted) return timingOf(event, now.sourceRate, now.outputRate);
+    throw WrongUsage(wanted ? file + " has no video event " + std::to_string(*wanted) + "."
+                            : file + " has no video event.");
+}
+
 } // namespace
 
 void ShotArguments::addTo(CLI::App& command) {
@@ -38,6 +65,7 @@ void ShotArguments::addTo(CLI::App& command) {
         for (auto* b : exclusive)
             if (a != b) a->excludes(b);
     command.add_option("--map", map, "Time map to follow, .csv or .json (see plan --write-map)");
+    command.add_option("--edl", edl, "Trim and speed of an event of an edit decision list: FILE or FILE:EVENT");
     command.add_option("--ramp", ramp,
                        "Another speed within, eased in and out: FROM-TO:SPEED[:EASE] in source frames");
     command.add_option("--freeze", freeze, "Stand still: FRAME:OUTPUT_FRAMES[:EASE]");
@@ -49,6 +77,8 @@ void ShotArguments::addTo(CLI::App& command) {
     command.add_flag("--as-measured", asMeasured,
                      "Undo fields, pulldown, varying times and rotation as the pictures show them");
     command.add_option("--method", method, "How in-betweens are made: sample, blend or flow (default flow)");
+    command.add_option("--method-at", methodsAt,
+                       "Another method for gaps: FIRST-LAST:METHOD; gap n lies after source frame n");
 }
 
 Shot ShotArguments::baseShot() const {
@@ -72,10 +102,9 @@ Shot ShotArguments::baseShot() const {
 }
 
 void ShotArguments::applyMap(Timing& timing) const {
+    if (edl) timing = timingFromEdl(*edl, timing);
     if (map) {
-        std::ifstream in(*map, std::ios::binary);
-        if (!in) throw WrongUsage("The time map " + *map + " cannot be read. Check its name.");
-        const std::string content{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+        const std::string content = contentOf(*map, "time map");
         const bool json = std::filesystem::path(*map).extension() == ".json";
         const auto parsed = json ? nlohmann::json::parse(content, nullptr, false) : nlohmann::json();
         if (parsed.is_discarded()) throw WrongUsage(*map + " is no JSON, or is damaged.");
@@ -104,6 +133,29 @@ void ShotArguments::applyMap(Timing& timing) const {
     }
     if (thereAndBack) timing.keys = yarngap::thereAndBack(timing.asKeys(), timing.to);
     if (reverse) timing.keys = reversed(timing.asKeys(), timing.from, timing.to);
+}
+
+void ShotArguments::applyMethods(Shot& base) const {
+    if (method) {
+        base.method = parseMethod(*method);
+        base.methodStretches.clear();
+    }
+    for (const std::string& given : methodsAt) {
+        const auto parts = split(given, ':');
+        const auto range = split(parts.at(0), '-');
+        try {
+            const std::int64_t first = Rational::parse(range.front()).floor();
+            const std::int64_t last = Rational::parse(range.back()).floor();
+            if (parts.size() != 2 || range.size() > 2 || last < first)
+                throw WrongUsage("--method-at reads like 40-60:blend or 41:sample.");
+            base.methodStretches =
+                withMethodOn(base.methodStretches, first, last, parseMethod(parts[1]), base.method);
+        } catch (const WrongUsage&) {
+            throw;
+        } catch (const Error& error) {
+            throw WrongUsage(error.what());
+        }
+    }
 }
 
 Timing ShotArguments::timing(const Shot& base, const MediaFacts& facts) const {

@@ -18,7 +18,8 @@ struct ShotArguments {
     std::string shot;  ///< which shot of a project, by name or number from 1
     std::optional<std::string> speed, length, toRate, method, quality;
     std::optional<std::int64_t> from, to;
-    std::optional<std::string> map, ramp, freeze;
+    std::optional<std::string> map, ramp, freeze, edl;
+    std::vector<std::string> methodsAt;
     bool reverse = false;
     bool thereAndBack = false;
     bool everyFrame = false;
@@ -31,6 +32,8 @@ struct ShotArguments {
     [[nodiscard]] Shot baseShot() const;
     /// The part of `timing` that changes the speed on the way.
     void applyMap(Timing& timing) const;
+    /// Methods as given replace those of the shot. Throws WrongUsage.
+    void applyMethods(Shot& base) const;
     /// `base` with the given options applied. Throws WrongUsage for values that cannot be meant.
     [[nodiscard]] Timing timing(const Shot& base, const MediaFacts& facts) const;
 };

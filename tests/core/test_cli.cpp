@@ -126,6 +126,46 @@ class TestCli : public QObject {
         QCOMPARE(o.json()[QLatin1String("output")].toObject()[QLatin1String("frames")].toInt(), frames);
     }
 
+    void mapsGoOutAndComeBack_data() {
+        QTest::addColumn<QString>("file");
+        QTest::newRow("csv") << "map.csv";
+        QTest::newRow("json") << "map.json";
+    }
+    void mapsGoOutAndComeBack() {
+        QFETCH(QString, file);
+        const QString path = clips_.path(file);
+        const Outcome out = run(words(QStringLiteral("plan %1 --ramp 10-20:25%:6 --write-map %2 --json").arg(clip_, path)));
+        QVERIFY2(out.status == 0, qPrintable(out.err));
+        const Outcome in = run(words(QStringLiteral("plan %1 --map %2 --json").arg(clip_, path)));
+        QVERIFY2(in.status == 0, qPrintable(in.err));
+        QVERIFY(in.json()[QLatin1String("timeMap")].toArray().size() == 6);
+        QCOMPARE(in.out, out.out);
+    }
+
+    void aConstantSpeedGoesThroughAnEditDecisionList() {
+        const QString path = clips_.path(QStringLiteral("cut.edl"));
+        const Outcome out = run(words(
+            QStringLiteral("plan %1 --from 6 --to 29 --speed 33.333% --to-rate 29.97 --write-edl %2 --json").arg(clip_, path)));
+        QVERIFY2(out.status == 0, qPrintable(out.err));
+        const Outcome in = run(words(QStringLiteral("plan %1 --to-rate 29.97 --edl %2 --json").arg(clip_, path)));
+        QVERIFY2(in.status == 0, qPrintable(in.err));
+        const QJsonObject a = out.json();
+        const QJsonObject b = in.json();
+        for (const char* part : {"source", "output"})
+            QCOMPARE(b[QLatin1String(part)], a[QLatin1String(part)]);
+        QVERIFY(std::abs(b[QLatin1String("speedPercent")].toDouble() - 33.333) < 0.3); // a frame of 90
+        QCOMPARE(run(words(QStringLiteral("plan %1 --edl %2:7").arg(clip_, path))).status, 2);
+    }
+
+    void methodsOfStretchesAreKept() {
+        const Outcome o = run(words(QStringLiteral("plan %1 --speed 50% --method-at 10-19:blend --method-at 15:sample --json").arg(clip_)));
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        const QJsonObject counts = o.json()[QLatin1String("counts")].toObject();
+        QCOMPARE(counts[QLatin1String("blend")].toInt(), 9);
+        QCOMPARE(counts[QLatin1String("repeat")].toInt(), 1);
+        QCOMPARE(counts[QLatin1String("flow")].toInt(), 37);
+    }
+
     void wrongUsageIsTwo_data() {
         QTest::addColumn<QString>("arguments");
         QTest::addColumn<QString>("says");
@@ -149,6 +189,16 @@ class TestCli : public QObject {
                                           << "must not come after";
         QTest::newRow("unknown method") << "render CLIP --method magic -o x.mkv"
                                         << "sample, blend or flow";
+        QTest::newRow("no such map") << "plan CLIP --map none.csv"
+                                     << "cannot be read";
+        QTest::newRow("half a ramp") << "plan CLIP --ramp 10-20"
+                                     << "reads like 40-60:25%";
+        QTest::newRow("ramp outside") << "plan CLIP --ramp 40-60:25%"
+                                      << "one speed";
+        QTest::newRow("half a freeze") << "plan CLIP --freeze 10"
+                                       << "reads like 50:48";
+        QTest::newRow("method upside down") << "plan CLIP --method-at 9-3:blend"
+                                            << "reads like 40-60:blend";
         QTest::newRow("no output") << "render CLIP"
                                    << "";
         QTest::newRow("unknown format") << "render CLIP -o x.wmv"

@@ -146,6 +146,32 @@ class TestFramePlan : public QObject {
         }
     }
 
+    void stretchesHaveTheirOwnMethod() {
+        Methods methods(Method::flow);
+        methods.stretches = withMethodOn({}, 10, 19, Method::blend, Method::flow);
+        methods.stretches = withMethodOn(methods.stretches, 14, 15, Method::sample, Method::flow);
+        QCOMPARE(methods.stretches.size(), std::size_t{3});
+        QCOMPARE(methods.at(13), Method::blend);
+        QCOMPARE(methods.at(14), Method::sample);
+        QCOMPARE(methods.at(16), Method::blend);
+        QCOMPARE(methods.at(20), Method::flow);
+        const Timing timing{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 47, .speed = Rational(1, 2)};
+        const FramePlan plan = makePlan(timing, methods, 48);
+        for (const PlanRow& row : plan.rows) {
+            if (row.output == 95) continue; // past the last frame
+            const std::int64_t gap = row.output / 2;
+            const bool between = row.output % 2 == 1;
+            const FrameKind kind = !between                 ? FrameKind::original
+                                   : gap == 14 || gap == 15 ? FrameKind::repeat
+                                   : gap >= 10 && gap <= 19 ? FrameKind::blend
+                                                            : FrameKind::flow;
+            QCOMPARE(row.kind, kind);
+        }
+        // The shot's own method again: nothing is left of the stretches.
+        QVERIFY(withMethodOn(methods.stretches, 10, 19, Method::flow, Method::flow).empty());
+        QCOMPARE(withMethodOn(methods.stretches, 14, 15, Method::blend, Method::flow).size(), std::size_t{1});
+    }
+
     void oneFrameIsHeld() {
         const FramePlan plan = makePlan(timing(0, 0, Rational(1, 4)), Method::flow, 1);
         QCOMPARE(kinds(plan), QStringLiteral("ohhh"));

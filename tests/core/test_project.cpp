@@ -50,6 +50,10 @@ class TestProject : public QObject {
         shot.speed = Rational(1, 3);
         shot.outputRate = Rate(24000, 1001);
         shot.method = Method::blend;
+        shot.methodStretches = {{14, 20, Method::flow}, {30, 30, Method::sample}};
+        shot.keys = withRamp({{0, 12, Segment::constant, std::nullopt}, {96, 108, Segment::constant, std::nullopt}},
+                             {.from = 40, .to = 60, .step = Rational(1, 3), .ease = 5});
+        shot.keys.front().speed = Rational(7, 3);
         shot.quality = FlowQuality::thorough;
         shot.interpretation.rate = Rate(25, 1);
         shot.interpretation.fields = FieldUse::removePulldown;
@@ -91,7 +95,10 @@ class TestProject : public QObject {
         shot.setInterpretation({}, 100, 80); // pulldown removed: four frames of five
         QCOMPARE(shot.from, std::optional<std::int64_t>(8));
         QCOMPARE(shot.to, std::optional<std::int64_t>(47));
+        shot.methodStretches = {{10, 19, Method::blend}};
         shot.setInterpretation({}, 80, 160); // twice the frames
+        QCOMPARE(shot.methodStretches.at(0).first, std::int64_t{20});
+        QCOMPARE(shot.methodStretches.at(0).last, std::int64_t{39});
         QCOMPARE(shot.from, std::optional<std::int64_t>(16));
         QCOMPARE(shot.to, std::optional<std::int64_t>(95));
     }

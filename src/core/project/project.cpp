@@ -48,6 +48,26 @@ std::string leftOver(Json object, std::initializer_list<const char*> knownFields
     return object.empty() ? std::string() : object.dump();
 }
 
+std::vector<MethodStretch> readMethodStretches(const Json& json) {
+    const Error wrong("\"methodStretches\" should be a list of {from, to, method} in order, none overlapping. "
+                      "Restore it from a copy.");
+    if (!json.is_array() || json.size() > mostKeys) throw wrong;
+    std::vector<MethodStretch> stretches;
+    for (const Json& entry : json) {
+        const auto number = [&](const char* name) -> std::int64_t {
+            const auto it = entry.is_object() ? entry.find(name) : entry.end();
+            if (!entry.is_object() || it == entry.end() || !it->is_number_integer()) throw wrong;
+            return it->get<std::int64_t>();
+        };
+        const MethodStretch stretch{number("from"), number("to"), parseMethod(text(entry, "method", "A method stretch"))};
+        if (stretch.last < stretch.first || stretch.first < -1 ||
+            (!stretches.empty() && stretch.first <= stretches.back().last))
+            throw wrong;
+        stretches.push_back(stretch);
+    }
+    return stretches;
+}
+
 Shot readShot(const Json& json, const std::filesystem::path& folder, const std::string& where) {
     if (!json.is_object()) throw Error(where + " is not a shot. Restore the project from a copy.");
     const std::string media = text(json, "media", where);
@@ -65,6 +85,8 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
             shot.outputRate = Rate::parse(rate);
         if (const auto method = text(json, "method", where); !method.empty())
             shot.method = parseMethod(method);
+        if (const auto found = json.find("methodStretches"); found != json.end())
+            shot.methodStretches = readMethodStretches(*found);
         if (const auto quality = text(json, "quality", where); !quality.empty())
             shot.quality = parseFlowQuality(quality);
         if (const auto found = json.find("interpretation"); found != json.end())
@@ -75,7 +97,7 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
         throw Error(where + ": " + error.what());
     }
     shot.unknownFields = leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method",
-                                         "quality", "interpretation", "identity", "timeMap"});
+                                         "quality", "interpretation", "identity", "timeMap", "methodStretches"});
     return shot;
 }
 
@@ -107,6 +129,8 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     if (!shot.keys.empty()) json["timeMap"] = writeKeys(shot.keys);
     if (shot.outputRate) json["outputRate"] = shot.outputRate->toString();
     json["method"] = key(shot.method);
+    for (const MethodStretch& s : shot.methodStretches)
+        json["methodStretches"].push_back({{"from", s.first}, {"to", s.last}, {"method", key(s.method)}});
     json["quality"] = std::string(name(shot.quality));
     if (!shot.interpretation.isDefault()) json["interpretation"] = writeInterpretation(shot.interpretation);
     return json;
@@ -154,6 +178,12 @@ Timing Shot::timing(const Rate& sourceRate, std::int64_t mediaFrames) const {
     return timing;
 }
 
+Methods Shot::methods() const {
+    Methods all(method);
+    all.stretches = methodStretches;
+    return all;
+}
+
 void Shot::setInterpretation(const Interpretation& changed, std::int64_t framesBefore,
                              std::int64_t framesAfter) {
     const Rational scale(framesAfter, std::max<std::int64_t>(1, framesBefore));
@@ -162,6 +192,11 @@ void Shot::setInterpretation(const Interpretation& changed, std::int64_t framesB
     };
     if (from) from = carried(*from);
     if (to) to = std::max<std::int64_t>(from.value_or(0), carried(*to + 1) - 1); // the end of the last frame
+    for (MethodStretch& stretch : methodStretches) {
+        stretch.last = carried(stretch.last + 1) - 1;
+        stretch.first = carried(stretch.first);
+    }
+    std::erase_if(methodStretches, [](const MethodStretch& s) { return s.last < s.first; });
     for (TimeKey& key : keys) {
         key.position = key.position * scale;
         // Without a rate of its own the result follows the source's, and its frames are as many times more.

@@ -28,10 +28,12 @@ struct Shot {
     std::optional<Rate> outputRate; ///< absent: the source's rate
     TimeKeys keys;                  ///< a speed that changes; empty: `speed` throughout
     Method method = Method::flow;
+    std::vector<MethodStretch> methodStretches; ///< gaps made otherwise, in order, none overlapping
     FlowQuality quality = FlowQuality::standard;
     Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
     std::string unknownFields;     ///< JSON object of fields of this shot that this version does not know
 
+    [[nodiscard]] Methods methods() const;
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
     [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
     /// Takes over another interpretation. Trim and time map keep their moments: they are carried over in

@@ -65,7 +65,8 @@ Position kept(const Position& position, const Reach& reach) {
 /// Rows that show again exactly what the row before shows, as in a freeze.
 void markStanding(std::vector<PlanRow>& rows) {
     for (std::size_t n = 1; n < rows.size(); ++n)
-        if (rows[n].kind == FrameKind::original && rows[n].position == rows[n - 1].position)
+        if (rows[n].method != Method::sample && rows[n].kind == FrameKind::original &&
+            rows[n].position == rows[n - 1].position)
             rows[n].kind = FrameKind::repeat;
 }
 
@@ -75,17 +76,19 @@ Rational distance(const PlanRow& row) {
     return d < Rational(0) ? Rational(0) - d : d;
 }
 
-/// Of each run of rows that show one source frame, the nearest stays an original; the others repeat it.
+/// Of each run of sampled rows that show one source frame, the nearest stays an original; the others repeat it.
 void markRepeats(std::vector<PlanRow>& rows) {
     for (std::size_t begin = 0; begin < rows.size();) {
         std::size_t end = begin;
         std::size_t best = begin;
-        for (; end < rows.size() && rows[end].first == rows[begin].first; ++end)
+        for (; end < rows.size() && rows[end].first == rows[begin].first &&
+               (end == begin || rows[end].method == Method::sample) && rows[begin].method == Method::sample;
+             ++end)
             if (rows[end].kind == FrameKind::original && distance(rows[end]) < distance(rows[best]))
                 best = end;
         for (std::size_t i = begin; i < end; ++i)
             if (i != best && rows[i].kind == FrameKind::original) rows[i].kind = FrameKind::repeat;
-        begin = end;
+        begin = std::max(end, begin + 1);
     }
 }
 
@@ -130,6 +133,34 @@ Method parseMethod(std::string_view text) {
     throw Error("\"" + std::string(text) + "\" is not a method. Use sample, blend or flow.");
 }
 
+Method Methods::at(std::int64_t gap) const {
+    const auto it = std::lower_bound(stretches.begin(), stretches.end(), gap,
+                                     [](const MethodStretch& s, std::int64_t g) { return s.last < g; });
+    return it != stretches.end() && it->first <= gap ? it->method : method;
+}
+
+std::vector<MethodStretch> withMethodOn(const std::vector<MethodStretch>& stretches, std::int64_t first,
+                                        std::int64_t last, Method method, Method everywhere) {
+    std::vector<MethodStretch> out;
+    out.reserve(stretches.size() + 2);
+    for (const MethodStretch& s : stretches) { // what the new one leaves of the others
+        if (s.first < first) out.push_back({s.first, std::min(s.last, first - 1), s.method});
+        if (s.last > last) out.push_back({std::max(s.first, last + 1), s.last, s.method});
+    }
+    if (method != everywhere) out.push_back({first, last, method});
+    std::sort(out.begin(), out.end(),
+              [](const MethodStretch& a, const MethodStretch& b) { return a.first < b.first; });
+    std::vector<MethodStretch> joined;
+    joined.reserve(out.size());
+    for (const MethodStretch& s : out) {
+        if (!joined.empty() && joined.back().last + 1 == s.first && joined.back().method == s.method)
+            joined.back().last = s.last;
+        else
+            joined.push_back(s);
+    }
+    return joined;
+}
+
 std::int64_t FramePlan::count(FrameKind kind) const {
     return std::count_if(rows.begin(), rows.end(), [kind](const PlanRow& r) { return r.kind == kind; });
 }
@@ -150,7 +181,7 @@ std::string FramePlan::tailSentence() const {
     return which + (one ? "holds" : "hold") + " the last source frame; there is none after it.";
 }
 
-FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames) {
+FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t mediaFrames) {
     validate(timing);
     if (timing.to >= mediaFrames)
         throw Error("The trim ends at frame " + std::to_string(timing.to) +
@@ -168,8 +199,8 @@ FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames
         row.output = static_cast<std::int64_t>(n);
         row.position = map.at(row.output);
         if (timing.varies()) row.position = kept(row.position, reach);
-        row.method = method;
-        switch (method) {
+        row.method = methods.at(row.position.frame);
+        switch (row.method) {
         case Method::sample:
             row = sampleRow(row, reach);
             break;
@@ -196,10 +227,8 @@ FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames
         }
         plan.rows[n] = row;
     }
-    if (method == Method::sample)
-        markRepeats(plan.rows);
-    else
-        markStanding(plan.rows);
+    markRepeats(plan.rows);
+    markStanding(plan.rows);
     return plan;
 }
 

@@ -14,6 +14,30 @@ namespace yarngap {
 /// How in-betweens are made.
 enum class Method { sample, blend, flow };
 
+/// Gaps `first` to `last`, both included, whose in-betweens are made otherwise; gap n lies between source
+/// frames n and n + 1.
+struct MethodStretch {
+    std::int64_t first = 0;
+    std::int64_t last = 0;
+    Method method = Method::sample;
+
+    friend bool operator==(const MethodStretch&, const MethodStretch&) = default;
+};
+
+/// One method for a shot, others for stretches of it.
+struct Methods {
+    Methods(Method everywhere) // NOLINT(google-explicit-constructor): most shots have one
+        : method(everywhere) {}
+    Method method;
+    std::vector<MethodStretch> stretches; ///< in order, none overlapping
+
+    [[nodiscard]] Method at(std::int64_t gap) const;
+};
+
+/// The stretches with gaps `first` to `last` given another method; where that is `everywhere` none is kept.
+std::vector<MethodStretch> withMethodOn(const std::vector<MethodStretch>& stretches, std::int64_t first,
+                                        std::int64_t last, Method method, Method everywhere);
+
 /// What an output frame is.
 enum class FrameKind {
     original, ///< a source frame, untouched, shown once at the output frame nearest to it
@@ -79,7 +103,7 @@ struct FramePlan {
 
 /// Makes the plan. `mediaFrames` is the number of frames in the file, above `timing.to`.
 /// Throws Error when the timing is out of range (see validate) or the trim leaves the file.
-FramePlan makePlan(const Timing& timing, Method method, std::int64_t mediaFrames);
+FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t mediaFrames);
 
 /// Share of source frame `frame` in a blend row, 0 to 1: the length of [frame, frame+1) that lies inside
 /// [position, position + span), divided by span. Frames past `row.last` fall to `row.last`, so that the

@@ -13,6 +13,11 @@ Timecode::Timecode(const Rate& rate)
     if (rate == Rate(60000, 1001)) drop_ = 4;
 }
 
+Timecode::Timecode(const Rate& rate, bool dropWherePossible)
+    : Timecode(rate) {
+    if (!dropWherePossible) drop_ = 0;
+}
+
 std::string Timecode::format(std::int64_t frames) const {
     const bool negative = frames < 0;
     std::int64_t number = negative ? -frames : frames;

@@ -18,6 +18,8 @@ namespace yarngap {
 class Timecode {
   public:
     explicit Timecode(const Rate& rate);
+    /// Non-drop also for a rate that has drop-frame.
+    Timecode(const Rate& rate, bool dropWherePossible);
 
     [[nodiscard]] bool dropFrame() const { return drop_ > 0; }
     /// Text for a count of frames from 0; a negative count gets a leading minus.
