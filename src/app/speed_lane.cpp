@@ -44,8 +44,8 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
     p.setFont(textFont(11));
     for (const double speed : {0.0, 1.0}) {
         const double y = yOfSpeed(speed);
-        p.setPen(QPen(colour::seam, 1, Qt::DotLine));
-        p.drawLine(QPointF(std::max(left, gutter), y), QPointF(width() - rightMargin, y));
+        p.fillRect(QRectF(std::max(left, gutter), std::round(y), width() - rightMargin - std::max(left, gutter), 1),
+                   colour::seam);
     }
     const double factor = timing_.speedOf(1).toDouble();
     const auto speedAt = [&](double output) { return factor * map_->speedAt(output); };
@@ -84,19 +84,25 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
                 to(o, speedAt(o));
         to(until, speedAt(until - 1e-7));
     }
-    p.setPen(QPen(colour::ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    // A curve closer than its own width needs no smooth joins, which cost most of its time.
+    const bool close = curve.elementCount() > width() / 3;
+    p.setRenderHint(QPainter::Antialiasing, !close);
+    p.setPen(close ? QPen(colour::ink, 1)
+                   : QPen(colour::ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.setBrush(Qt::NoBrush);
     p.drawPath(curve);
+    p.setRenderHint(QPainter::Antialiasing);
     // The speed of each stretch that has room for it.
     for (std::size_t i = 0; i + 1 < keys.size(); ++i) {
         const double from = keys[i].output.toDouble();
         const double until = keys[i + 1].output.toDouble();
         if (until < seenFrom || from > seenTo || keys[i].after == Segment::eased) continue;
+        const double x = xOf(std::max(from, seenFrom));
+        const double end = std::min(xOf(until), static_cast<double>(width()) - rightMargin);
+        if (end - std::max(x, gutter) < 30) continue; // before the words are measured, which takes longer
         const double speed = speedAt(from + 1e-7);
         const QString words =
             keys[i].after == Segment::hold ? tr("freeze") : tr("%1 %").arg(std::round(speed * 1000) / 10);
-        const double x = xOf(std::max(from, seenFrom));
-        const double end = std::min(xOf(until), static_cast<double>(width()) - rightMargin);
         if (end - std::max(x, gutter) < p.fontMetrics().horizontalAdvance(words) + 16) continue;
         const double y = yOfSpeed(speed);
         p.setPen(colour::faint);
@@ -109,8 +115,7 @@ void ThreadChart::drawPositionLane(QPainter& p, const Visible& v) const {
     p.setFont(textFont(11));
     for (const std::int64_t frame : {timing_.from, timing_.to}) {
         const double y = yOfPosition(static_cast<double>(frame));
-        p.setPen(QPen(colour::seam, 1, Qt::DotLine));
-        p.drawLine(QPointF(gutter, y), QPointF(width() - rightMargin, y));
+        p.fillRect(QRectF(gutter, std::round(y), width() - rightMargin - gutter, 1), colour::seam);
         p.setPen(colour::faint);
         p.drawText(QRectF(width() - rightMargin - 60, frame == timing_.from ? y - 15 : y + 1, 60, 14),
                    Qt::AlignRight, QString::number(frame));
@@ -129,11 +134,14 @@ void ThreadChart::drawPositionLane(QPainter& p, const Visible& v) const {
 
 void ThreadChart::drawKeys(QPainter& p, const Visible& v) const {
     const auto& keys = map_->keys();
+    double lastX = -1e9; // keys that would hide each other are drawn once
     for (int i = 1; i + 1 < static_cast<int>(keys.size()); ++i) {
         const double output = keys[static_cast<std::size_t>(i)].output.toDouble();
         if (output < static_cast<double>(v.first) - 1 || output > static_cast<double>(v.last) + 1) continue;
-        const QPointF at = placeOfKey(i);
         const bool chosen = selected_ == i;
+        if (xOf(output) - lastX < 4 && !chosen) continue;
+        lastX = xOf(output);
+        const QPointF at = placeOfKey(i);
         if (isJump(i) && chosen) { // to be drawn apart into an ease
             p.setPen(QPen(colour::indigo, 1));
             p.drawLine(at - QPointF(easeReach, 0), at + QPointF(easeReach, 0));

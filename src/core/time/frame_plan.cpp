@@ -26,9 +26,11 @@ PlanRow sampleRow(PlanRow row, const Reach& reach) {
 
 PlanRow blendRow(PlanRow row, const Rational& step, const Reach& reach) {
     row.span = std::max(Rational(1), step);
-    const Rational end = row.position.phase + row.span;
-    const std::int64_t covered =
-        row.position.frame + (end - Rational(1)).floor() + ((end.den() != 1) ? 1 : 0);
+    std::int64_t covered = row.position.frame + (row.position.phase == Rational(0) ? 0 : 1);
+    if (row.span != Rational(1)) {
+        const Rational end = row.position.phase + row.span;
+        covered = row.position.frame + (end - Rational(1)).floor() + (end.den() != 1 ? 1 : 0);
+    }
     row.first = std::clamp(row.position.frame, reach.first, reach.last);
     row.last = std::clamp(covered, row.first, reach.last);
     row.kind = FrameKind::blend;
@@ -206,10 +208,11 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
             break;
         case Method::blend: {
             constexpr std::int64_t fine = 1024; // a share finer than that is not seen
-            const Rational here =
-                timing.varies()
-                    ? Rational(std::llround(std::abs(map.speedAt(static_cast<double>(n))) * fine), fine)
-                    : step;
+            Rational here = step;
+            if (timing.varies()) {
+                const double speed = std::abs(map.speedAt(static_cast<double>(n)));
+                here = speed > 1 ? Rational(std::llround(speed * fine), fine) : Rational(1);
+            }
             row = blendRow(row, here, reach);
             break;
         }

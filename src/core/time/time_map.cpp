@@ -174,12 +174,14 @@ double TimeMap::positionIn(const Piece& p, double output) {
 }
 
 Position TimeMap::at(std::int64_t output) const {
-    // Key places compare exactly: a frame on a key is the key.
+    // Key places compare exactly, a frame on a key is the key; the search itself is quicker in doubles.
     const Rational place(output);
-    const auto after =
-        std::upper_bound(pieces_.begin(), pieces_.end(), place,
-                         [](const Rational& o, const Piece& piece) { return o < piece.output; });
-    const Piece& piece = after == pieces_.begin() ? pieces_.front() : *(after - 1);
+    auto i = static_cast<std::size_t>(&pieceAt(static_cast<double>(output)) - pieces_.data());
+    while (i + 1 < pieces_.size() && pieces_[i + 1].output <= place)
+        ++i;
+    while (i > 0 && pieces_[i].output > place)
+        --i;
+    const Piece& piece = pieces_[i];
     if (piece.kind == Segment::hold || place == piece.output) return positionOf(piece.position);
     if (&piece == &pieces_.back() && place == keys_.back().output) return positionOf(keys_.back().position);
     if (piece.kind == Segment::constant)
