@@ -102,7 +102,9 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
         if (end - std::max(x, gutter) < 30) continue; // before the words are measured, which takes longer
         const double speed = speedAt(from + 1e-7);
         const QString words =
-            keys[i].after == Segment::hold ? tr("freeze") : tr("%1 %").arg(std::round(speed * 1000) / 10);
+            keys[i].after == Segment::hold
+                ? tr("freeze")
+                : tr("%1 %").arg(std::round(speed * 1000) / 10).replace(QLatin1Char('-'), QStringLiteral("−"));
         if (end - std::max(x, gutter) < p.fontMetrics().horizontalAdvance(words) + 16) continue;
         const double y = yOfSpeed(speed);
         p.setPen(colour::faint);

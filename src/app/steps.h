@@ -1,6 +1,7 @@
 // The steps of the job, in order, as a column of cards.
 #pragma once
 
+#include "app/background_tasks.h"
 #include "app/choice_box.h"
 #include "app/document.h"
 #include "app/player.h"
@@ -80,6 +81,12 @@ class TimingStep : public StepBody {
     void freezeHere();
     void reverse();
     void turnBack();
+    void showMore();
+    void shape(const QString& what, const std::function<Timing(Timing)>& change);
+    void savePreset(const QString& name);
+    void applyPreset(const QString& name);
+    void writeMap();
+    void readMap();
     static QString speedWords(const Timing& timing);
     ValueField* speed_;
     ValueField* factor_;
@@ -93,6 +100,8 @@ class TimingStep : public StepBody {
     QLabel* problem_;
     QPushButton* everyFrame_;
     QPushButton* sameLength_;
+    QLineEdit* presetName_; ///< shown while a name is asked for
+    BackgroundTasks files_;
 };
 
 class InBetweensStep : public StepBody {

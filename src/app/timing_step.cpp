@@ -30,7 +30,8 @@ TimingStep::TimingStep(Workspace& workspace)
     , tail_(faintLabel())
     , problem_(problemLabel())
     , everyFrame_(new QPushButton(tr("Every frame")))
-    , sameLength_(new QPushButton(tr("Same length"))) {
+    , sameLength_(new QPushButton(tr("Same length")))
+    , presetName_(new QLineEdit) {
     speed_->setObjectName(QStringLiteral("speedField"));
     factor_->setObjectName(QStringLiteral("factorField"));
     frames_->setObjectName(QStringLiteral("framesField"));
@@ -81,15 +82,25 @@ TimingStep::TimingStep(Workspace& workspace)
                       tr("Slow down around the playhead to a quarter of the speed there, eased in and out"),
                       &TimingStep::addRamp),
           10}});
-    row({{shapeButton(tr("Freeze here"), "freezeButton", tr("Stand still at the playhead for one second"),
+    row({{shapeButton(tr("Freeze"), "freezeButton", tr("Stand still at the playhead for one second"),
                       &TimingStep::freezeHere),
-          11},
+          7},
          {shapeButton(tr("Reverse"), "reverseButton", tr("Run backwards over the same source frames"),
                       &TimingStep::reverse),
           8},
          {shapeButton(tr("There && back"), "thereAndBackButton",
                       tr("Run to the last frame, turn softly, and run back"), &TimingStep::turnBack),
-          14}});
+          13},
+         {shapeButton(tr("More"), "timingMoreButton", tr("Presets, further shapes, time map files"),
+                      &TimingStep::showMore),
+          7}});
+    presetName_->setObjectName(QStringLiteral("presetName"));
+    presetName_->setAccessibleName(tr("Name of the preset"));
+    presetName_->setPlaceholderText(tr("Name of the preset, then Enter"));
+    presetName_->setMaxLength(60);
+    presetName_->hide();
+    layout->addWidget(presetName_);
+    connect(presetName_, &QLineEdit::returnPressed, this, [this] { savePreset(presetName_->text()); });
     layout->addWidget(problem_);
     everyFrame_->setToolTip(
         tr("The speed at which each source frame is shown exactly once at the output rate"));
@@ -163,61 +174,6 @@ TimingStep::TimingStep(Workspace& workspace)
     });
 }
 
-QPushButton* TimingStep::shapeButton(const QString& words, const char* objectName, const QString& tip,
-                                     void (TimingStep::*act)()) {
-    auto* button = new QPushButton(words);
-    button->setObjectName(QString::fromLatin1(objectName));
-    button->setToolTip(tip);
-    connect(button, &QPushButton::clicked, this, act);
-    return button;
-}
-
-void TimingStep::addRamp() {
-    apply(*speed_, tr("add ramp"), 0, [this](Timing t) {
-        // A sixth of the shot around the playhead, eased over a twelfth on either side.
-        const std::int64_t length = std::max<std::int64_t>(2, t.sourceFrames() / 6);
-        const std::int64_t ease = std::max<std::int64_t>(1, length / 2);
-        // Not so near the ends that its way in or out would be cut, where the shot has the room.
-        const std::int64_t room = std::min((t.sourceFrames() - length) / 2, ease + 1);
-        const std::int64_t middle =
-            std::clamp(workspace_.sourceFrameAtPlayhead(), t.from + room + length / 2,
-                       std::max(t.from + room + length / 2, t.to + 1 - room - (length + 1) / 2));
-        const Rational from(middle - length / 2);
-        const TimeMap map = t.map();
-        const double around = map.speedAt(map.outputAt(static_cast<double>(middle)).value_or(0));
-        const Rational step(std::llround(around * 1000), 4000);
-        t.keys = withRamp(t.asKeys(), {.from = from,
-                                       .to = from + Rational(length),
-                                       .step = step,
-                                       .ease = ease});
-        return t;
-    });
-}
-
-void TimingStep::freezeHere() {
-    apply(*speed_, tr("freeze"), 0, [this](Timing t) {
-        t.keys = withFreeze(t.asKeys(), workspace_.sourceFrameAtPlayhead(),
-                            std::max<std::int64_t>(1, t.outputRate.value().round()));
-        return t;
-    });
-}
-
-void TimingStep::reverse() {
-    apply(*speed_, tr("reverse"), 0, [](Timing t) {
-        t.keys = reversed(t.asKeys(), t.from, t.to);
-        return t;
-    });
-}
-
-void TimingStep::turnBack() {
-    apply(*speed_, tr("there and back"), 0, [](Timing t) {
-        const std::int64_t ease =
-            std::min<std::int64_t>(t.outputRate.value().round() / 2, t.outputFrames() / 4);
-        t.keys = thereAndBack(t.asKeys(), t.to, ease);
-        return t;
-    });
-}
-
 /// "25 %", or "25 to 100 %" where the speed changes.
 QString TimingStep::speedWords(const Timing& t) {
     if (!t.varies()) return text(displayPercent(t.speed));
@@ -233,7 +189,9 @@ QString TimingStep::speedWords(const Timing& t) {
             least = std::min(least, speed);
             most = std::max(most, speed);
         }
-    const auto rounded = [](double v) { return QString::number(std::llround(v)); };
+    const auto rounded = [](double v) {
+        return QString::number(std::llround(v)).replace(QLatin1Char('-'), QStringLiteral("−"));
+    };
     return rounded(least) == rounded(most) ? tr("%1 %").arg(rounded(most))
                                            : tr("%1 to %2 %").arg(rounded(least), rounded(most));
 }

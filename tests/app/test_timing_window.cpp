@@ -12,6 +12,7 @@
 #include <QApplication>
 #include <QLineEdit>
 #include <QMenu>
+#include <QSettings>
 #include <QTest>
 
 #include <memory>
@@ -79,10 +80,18 @@ class TestTimingWindow : public QObject {
         QApplication::sendEvent(chart_, &asked);
         const auto menus = chart_->findChildren<QMenu*>();
         QVERIFY(!menus.isEmpty());
-        for (QAction* action : menus.back()->actions())
+        trigger(menus.back(), entry);
+    }
+    void more(const QString& entry) {
+        press("timingMoreButton");
+        trigger(find<QMenu>("timingMenu"), entry);
+    }
+    static void trigger(QMenu* menu, const QString& entry) {
+        for (QAction* action : menu->actions())
             if (action->text() == entry) {
                 action->trigger();
-                menus.back()->close();
+                menu->close();
+                QCoreApplication::sendPostedEvents(menu, QEvent::DeferredDelete);
                 return;
             }
         QFAIL(qPrintable(QStringLiteral("no entry ") + entry));
@@ -92,6 +101,8 @@ class TestTimingWindow : public QObject {
     void initTestCase() {
         silenceMediaLibraries();
         applyTheme(*qApp);
+        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test"));
+        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, clips_.path(QStringLiteral("settings")));
         clip_ = clips_.moving(
             QStringLiteral("heron.mp4"), 96,
             {QStringLiteral("-c:v"), QStringLiteral("libx264"), QStringLiteral("-g"), QStringLiteral("12")},
@@ -318,6 +329,60 @@ class TestTimingWindow : public QObject {
         release(at);
         const double now = row(static_cast<std::size_t>(window_->player().playhead())).position.toDouble();
         QVERIFY2(std::abs(now - 48) < 0.2, qPrintable(QString::number(now)));
+    }
+
+    void aPresetGoesFromShotToShot() {
+        goTo(48);
+        press("rampButton");
+        const TimeKeys kept = keys();
+        more(QStringLiteral("Save this timing as a preset…"));
+        auto* field = find<QLineEdit>("presetName");
+        QVERIFY(field->isVisible());
+        QTest::keyClicks(field, QStringLiteral("moment"));
+        QTest::keyClick(field, Qt::Key_Return);
+        QVERIFY(!field->isVisible());
+        window_->document().duplicateCurrent();
+        Shot plain = *window_->document().current();
+        plain.keys.clear();
+        plain.method = Method::flow;
+        window_->document().edit(QStringLiteral("plain"), plain);
+        QCOMPARE(rows(), std::size_t{96});
+        more(QStringLiteral("Apply “moment”"));
+        QCOMPARE(keys(), kept);
+        window_->document().undoStack().undo();
+        QVERIFY(keys().empty());
+    }
+
+    void aStopIsEasedAndLeftAgain() {
+        goTo(48);
+        more(QStringLiteral("Slow to a stop here and go on"));
+        const TimeKeys k = keys();
+        QVERIFY(std::any_of(k.begin(), k.end(), [](const TimeKey& key) { return key.after == Segment::hold; }));
+        QCOMPARE(std::count_if(k.begin(), k.end(), [](const TimeKey& key) { return key.after == Segment::eased; }),
+                 std::ptrdiff_t{2});
+        QCOMPARE(k.back().position, Rational(96));
+        more(QStringLiteral("Half a frame later in the source"));
+        QCOMPARE(keys().front().position, Rational(1, 2));
+    }
+
+    void aStretchTakesItsOwnMethod() {
+        QTest::mouseClick(chart_, Qt::LeftButton, {}, QPoint(300, static_cast<int>(chart::outputY) - 30));
+        doubleClick(onStretch(0));
+        typeSpeed(QStringLiteral("50"));
+        const auto x = [this](double output) { return static_cast<int>(std::lround(chart_->xOf(output))); };
+        const int y = static_cast<int>(chart::outputY) - 30;
+        drag({x(40), y}, {x(60), y}, Qt::ShiftModifier);
+        release({x(60), y});
+        QTest::keyClick(chart_, Qt::Key_2);
+        for (std::size_t n = 1; n < 190; n += 2)
+            QCOMPARE(row(n).kind, n > 40 && n < 60 ? FrameKind::blend : FrameKind::flow);
+        QVERIFY(find<QLabel>("methodStretches")->text().contains(QStringLiteral("gaps 20 to 29: frame blending")));
+        QTest::keyClick(chart_, Qt::Key_Escape);
+        QTest::keyClick(chart_, Qt::Key_1); // without a selection: the shot
+        QCOMPARE(row(1).kind, FrameKind::repeat);
+        QCOMPARE(row(41).kind, FrameKind::blend);
+        find<QPushButton>("methodEverywhere")->click();
+        QCOMPARE(row(41).kind, FrameKind::repeat);
     }
 
     void whatCannotBeIsSaid() {
