@@ -15,21 +15,22 @@ constexpr std::size_t renderCacheBytes = std::size_t{96} << 20; // reading goes 
 
 RenderController::~RenderController() = default; // the thread is asked to stop and joined
 
-void RenderController::start(const QString& shotName, FramePlan plan, std::shared_ptr<const MediaIndex> index,
-                             const Interpretation& interpretation, std::shared_ptr<VectorStore> vectors,
-                             FlowOptions flow, RenderOptions options) {
+void RenderController::start(const QString& what, std::vector<RenderRequest> shots,
+                             std::shared_ptr<VectorStore> vectors, RenderOptions options) {
     if (running_) return;
     running_ = true;
     failed_ = false;
     report_.reset();
     outcome_.clear();
-    shotName_ = shotName;
-    progress_ = {0, static_cast<std::int64_t>(plan.rows.size()), -1};
+    shotName_ = what;
+    progress_ = {};
+    for (const RenderRequest& shot : shots)
+        progress_.total += static_cast<std::int64_t>(shot.plan.rows.size());
     const std::uint64_t generation = ++generation_;
     const auto target = QString::fromStdString(options.target.string());
     std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
-    thread_ = std::jthread([this, generation, target, plan = std::move(plan), index = std::move(index),
-                            interpretation, vectors = std::move(vectors), flow, options = std::move(options),
+    thread_ = std::jthread([this, generation, target, shots = std::move(shots),
+                            vectors = std::move(vectors), options = std::move(options),
                             previous = std::move(previous)](const std::stop_token& stop) mutable {
         if (previous.joinable()) previous.join();
         const auto finish = [&](const QString& outcome, bool failure, std::optional<RenderReport> report) {
@@ -38,10 +39,15 @@ void RenderController::start(const QString& shotName, FramePlan plan, std::share
             });
         };
         try {
-            const FrameMaker maker(
-                interpreted(std::make_shared<FrameSource>(index, renderCacheBytes), index, interpretation),
-                vectors, flow);
-            RenderJob job(maker, std::move(plan), std::move(options));
+            std::vector<RenderPart> parts;
+            for (RenderRequest& shot : shots)
+                parts.push_back(
+                    {shot.name.toStdString(),
+                     FrameMaker(interpreted(std::make_shared<FrameSource>(shot.index, renderCacheBytes / shots.size()),
+                                            shot.index, shot.interpretation),
+                                vectors, shot.flow),
+                     std::move(shot.plan)});
+            RenderJob job(std::move(parts), std::move(options));
             auto lastShown = std::chrono::steady_clock::now();
             const auto onProgress = [&](const RenderProgress& p) {
                 const auto now = std::chrono::steady_clock::now();

@@ -10,8 +10,18 @@
 #include <optional>
 #include <stop_token>
 #include <thread>
+#include <vector>
 
 namespace yarngap::app {
+
+/// A shot as it is to be rendered.
+struct RenderRequest {
+    QString name;
+    FramePlan plan;
+    std::shared_ptr<const MediaIndex> index;
+    Interpretation interpretation;
+    FlowOptions flow;
+};
 
 /// Runs one render at a time in the background.
 class RenderController : public QObject {
@@ -27,15 +37,15 @@ class RenderController : public QObject {
 
     [[nodiscard]] bool running() const { return running_; }
     [[nodiscard]] const RenderProgress& progress() const { return progress_; }
-    /// Name of the shot being rendered.
+    /// Name of the shot being rendered, or what stands for several.
     [[nodiscard]] const QString& shotName() const { return shotName_; }
     /// How the last render ended: a sentence, empty before the first.
     [[nodiscard]] const QString& outcome() const { return outcome_; }
     [[nodiscard]] bool failed() const { return failed_; }
     [[nodiscard]] const std::optional<RenderReport>& report() const { return report_; }
 
-    void start(const QString& shotName, FramePlan plan, std::shared_ptr<const MediaIndex> index,
-               const Interpretation& interpretation, std::shared_ptr<VectorStore> vectors, FlowOptions flow,
+    /// Renders the shots one after the other into one file.
+    void start(const QString& what, std::vector<RenderRequest> shots, std::shared_ptr<VectorStore> vectors,
                RenderOptions options);
     void cancel();
     /// Forgets how the last render ended, once it no longer describes the shot.

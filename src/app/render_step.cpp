@@ -30,6 +30,7 @@ QString duration(double seconds) {
 RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors)
     : StepBody(workspace)
     , vectors_(std::move(vectors))
+    , scope_(new ChoiceBox)
     , format_(new ChoiceBox)
     , target_(new QLineEdit)
     , choose_(new QPushButton(tr("Choose…")))
@@ -42,6 +43,7 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(10, 2, 10, 10);
     layout->setSpacing(8);
+    layout->addWidget(scope_);
     layout->addWidget(format_);
     layout->addWidget(target_);
     layout->addWidget(replaces_);
@@ -55,6 +57,15 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     layout->addWidget(status_);
     layout->addWidget(openFolder_);
 
+    scope_->setObjectName(QStringLiteral("scopeBox"));
+    scope_->setAccessibleName(tr("What to render"));
+    scope_->addItem(tr("This shot"));
+    scope_->addItem(tr("Reel: all shots, one file"));
+    scope_->setToolTip(tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));
+    connect(scope_, &QComboBox::activated, this, [this] {
+        suggestedFor_.clear();
+        refresh();
+    });
     format_->setObjectName(QStringLiteral("formatBox"));
     format_->setAccessibleName(tr("Output format"));
     for (QPushButton* button : {choose_, start_, cancel_, openFolder_})
@@ -101,14 +112,21 @@ OutputFormat RenderStep::format() const {
 
 void RenderStep::suggestTarget() {
     const Shot* shot = workspace_.document.current();
-    const QString key = shot ? QString::fromStdString(shot->media.string() + shot->name) : QString();
+    const QString key = shot ? QString::fromStdString(shot->media.string() + shot->name) +
+                                   (wholeReel() ? QStringLiteral(" reel") : QString())
+                             : QString();
     if (key == suggestedFor_) return;
     suggestedFor_ = key;
     targetTyped_ = false;
     if (!shot) return;
     const QFileInfo media(QString::fromStdString(shot->media.string()));
-    target_->setText(media.absolutePath() + QLatin1Char('/') + QString::fromStdString(shot->name) +
-                     QStringLiteral("_yarngap") + text(extension(format())));
+    const std::string& project = workspace_.document.project().name;
+    const QString stem = !wholeReel()      ? QString::fromStdString(shot->name)
+                         : project.empty() ? tr("reel")
+                                           : QString::fromStdString(project).replace(QLatin1Char('/'), QLatin1Char('-')) +
+                                                 tr(" reel");
+    target_->setText(media.absolutePath() + QLatin1Char('/') + stem + QStringLiteral("_yarngap") +
+                     text(extension(format())));
 }
 
 void RenderStep::chooseTarget() {
@@ -120,6 +138,26 @@ void RenderStep::chooseTarget() {
     Q_EMIT target_->textEdited(chosen);
 }
 
+bool RenderStep::wholeReel() const {
+    return scope_->currentIndex() == 1 && workspace_.document.project().shots.size() > 1;
+}
+
+std::vector<RenderRequest> RenderStep::reel() const {
+    std::vector<RenderRequest> requests;
+    Document& document = workspace_.document;
+    const Rate rate = document.currentTiming()->outputRate;
+    for (const Shot& shot : document.project().shots) {
+        const auto index = document.media().state(shot.media).index;
+        if (!index)
+            throw Error(shot.name + " is not ready yet, or its file is missing. Look at its card in the list.");
+        const MediaFacts facts = interpretedFacts(*index, shot.interpretation);
+        const Timing timing = withOutputRate(shot.timing(facts.rate, facts.frames), rate);
+        requests.push_back({QString::fromStdString(shot.name), makePlan(timing, shot.methods(), facts.frames),
+                            index, shot.interpretation, FlowOptions{.quality = shot.quality}});
+    }
+    return requests;
+}
+
 void RenderStep::start() {
     const auto plan = workspace_.plan();
     const auto media = workspace_.document.currentMedia();
@@ -129,16 +167,23 @@ void RenderStep::start() {
     if (target.extension().empty()) target += extension(format());
     try {
         const OutputFormat wanted = formatForTarget(target);
-        workspace_.render.start(QString::fromStdString(shot->name), *plan, media,
-                                workspace_.document.currentInterpretation(), vectors_,
-                                {.quality = shot->quality},
-                                {target, wanted, workspace_.document.currentTiming()->outputRate});
+        const RenderOptions options{target, wanted, workspace_.document.currentTiming()->outputRate};
+        if (wholeReel())
+            workspace_.render.start(tr("reel"), reel(), vectors_, options);
+        else
+            workspace_.render.start(QString::fromStdString(shot->name),
+                                    {{QString::fromStdString(shot->name), *plan, media,
+                                      workspace_.document.currentInterpretation(),
+                                      FlowOptions{.quality = shot->quality}}},
+                                    vectors_, options);
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));
+        status_->setVisible(true);
     }
 }
 
 QString RenderStep::refresh() {
+    scope_->setVisible(workspace_.document.project().shots.size() > 1);
     suggestTarget();
     const RenderController& render = workspace_.render;
     const bool ready = workspace_.plan() != nullptr;

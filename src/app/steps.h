@@ -83,6 +83,8 @@ class TimingStep : public StepBody {
     void turnBack();
     void showMore();
     void shape(const QString& what, const std::function<Timing(Timing)>& change);
+    /// Passes into or out of the speed of the shot at `other` in the list, on the other side of the cut.
+    void matchSpeed(int other);
     void savePreset(const QString& name);
     void applyPreset(const QString& name);
     void writeMap();
@@ -131,8 +133,13 @@ class RenderStep : public StepBody {
     void chooseTarget();
     void suggestTarget();
     [[nodiscard]] OutputFormat format() const;
+    [[nodiscard]] bool wholeReel() const;
+    /// All shots in the order of the list, for the rate of the current one. Throws Error for one that is not
+    /// ready.
+    [[nodiscard]] std::vector<RenderRequest> reel() const;
 
     std::shared_ptr<VectorStore> vectors_;
+    ChoiceBox* scope_;
     ChoiceBox* format_;
     QLineEdit* target_;
     QPushButton* choose_;

@@ -119,6 +119,16 @@ void TimingStep::showMore() {
                     return t;
                 });
             });
+    menu->addSection(tr("Reel"));
+    for (const int by : {-1, 1}) {
+        const auto& shots = workspace_.document.project().shots;
+        const int other = workspace_.document.currentIndex() + by;
+        if (other < 0 || other >= static_cast<int>(shots.size())) continue;
+        const QString name = text(shots[static_cast<std::size_t>(other)].name);
+        add(menu, by < 0 ? tr("Begin at the speed at which %1 ends").arg(name)
+                         : tr("End at the speed at which %1 begins").arg(name),
+            [this, other] { matchSpeed(other); });
+    }
     menu->addSection(tr("Presets"));
     QSettings settings;
     settings.beginGroup(presets);
@@ -142,6 +152,25 @@ void TimingStep::showMore() {
     add(menu, tr("Write the time map or an edit decision list…"), [this] { writeMap(); });
     auto* button = findChild<QPushButton*>(QStringLiteral("timingMoreButton"));
     menu->popup(button->mapToGlobal(QPoint(0, button->height())));
+}
+
+void TimingStep::matchSpeed(int other) {
+    Document& document = workspace_.document;
+    const Shot& shot = document.project().shots[static_cast<std::size_t>(other)];
+    const auto index = document.media().state(shot.media).index;
+    shape(tr("match the speed at the cut"), [&](Timing t) {
+        if (!index) throw Error(shot.name + " is not ready yet, or its file is missing.");
+        const MediaFacts facts = interpretedFacts(*index, shot.interpretation);
+        const Timing beside = shot.timing(facts.rate, facts.frames);
+        const TimeMap map = beside.map();
+        const bool before = other < document.currentIndex();
+        const double speed = beside.speedOf(1).toDouble() *
+                             map.speedAt(before ? static_cast<double>(beside.outputFrames()) - 1e-6 : 1e-6);
+        const Rational step = t.stepAt(Rational(std::llround(speed * 10000), 10000));
+        const Rational ease(std::max<std::int64_t>(1, t.outputRate.value().round() / 2));
+        t.keys = before ? withBeginSpeed(t.asKeys(), step, ease) : withEndSpeed(t.asKeys(), step, ease);
+        return t;
+    });
 }
 
 void TimingStep::savePreset(const QString& name) {

@@ -139,22 +139,48 @@ void plan(const ShotArguments& arguments, const std::string& mapTarget, const st
         std::cout << toText(timing, made);
 }
 
-void render(const ShotArguments& arguments, const std::string& target, bool json,
-            const std::stop_token& stop) {
-    Shot shot = arguments.baseShot();
-    const OutputFormat format = formatForTarget(target);
+/// A shot ready to be rendered, with the rate of its result.
+std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::string& target,
+                                   const std::optional<Rate>& rate, std::size_t cacheBytes,
+                                   const std::shared_ptr<VectorStore>& vectors, const std::stop_token& stop) {
     refuseSourceAsTarget(shot.media, target);
     const auto index = open(shot.media, stop);
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
-    const Timing timing = arguments.timing(shot, facts);
+    Timing timing = arguments.timing(shot, facts);
+    if (rate) timing = withOutputRate(timing, *rate);
     arguments.applyMethods(shot);
     if (arguments.quality) shot.quality = parseFlowQuality(*arguments.quality);
-
-    constexpr std::size_t cacheBytes = std::size_t{128} << 20;
     const FrameMaker maker(
-        interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation),
-        std::make_shared<VectorStore>(cacheBytes), {.quality = shot.quality});
-    RenderJob job(maker, makePlan(timing, shot.methods(), facts.frames), {target, format, timing.outputRate});
+        interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation), vectors,
+        {.quality = shot.quality});
+    return {{shot.name, maker, makePlan(timing, shot.methods(), facts.frames)}, timing.outputRate};
+}
+
+void render(const ShotArguments& arguments, const std::string& target, bool reel, bool json,
+            const std::stop_token& stop) {
+    const OutputFormat format = formatForTarget(target);
+    std::vector<Shot> shots;
+    if (reel) {
+        if (const std::string option = arguments.forOneShot(); !option.empty())
+            throw WrongUsage("--reel renders the shots as the project has them; " + option +
+                             " is for one shot.");
+        if (std::filesystem::path(arguments.input).extension() != ".yarngap")
+            throw WrongUsage("--reel needs a project; " + arguments.input + " is a media file.");
+        shots = loadProject(arguments.input).shots;
+        if (shots.empty()) throw Error(arguments.input + " has no shots. Add one in the window first.");
+    } else {
+        shots.push_back(arguments.baseShot());
+    }
+    constexpr std::size_t cacheBytes = std::size_t{128} << 20;
+    const auto vectors = std::make_shared<VectorStore>(cacheBytes);
+    std::vector<RenderPart> parts;
+    std::optional<Rate> rate; // that of the first shot goes for all
+    for (const Shot& shot : shots) {
+        auto [part, ownRate] = partOf(shot, arguments, target, rate, cacheBytes / shots.size(), vectors, stop);
+        if (!rate) rate = ownRate;
+        parts.push_back(std::move(part));
+    }
+    RenderJob job(std::move(parts), {target, format, *rate});
     try {
         const RenderReport report = [&] {
             TerminalProgress line;
@@ -192,6 +218,7 @@ int main(int argc, char** argv) {
     std::string target;
     std::string mapTarget;
     std::string edlTarget;
+    bool reel = false;
     ShotArguments arguments;
 
     CLI::App* probeCommand =
@@ -224,6 +251,8 @@ int main(int argc, char** argv) {
         ->add_option("-o", target,
                      "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes), .png or .exr (sequence)")
         ->required();
+    renderCommand->add_flag("--reel", reel,
+                            "All shots of the project in their order, as one file, at the first one's rate");
     renderCommand->add_flag("--json", json, "Print the report as JSON");
     arguments.addTo(*renderCommand);
 
@@ -246,7 +275,7 @@ int main(int argc, char** argv) {
         if (*probeCommand) probe(arguments.input, json, claimsOnly, interrupt.token());
         if (*scanCommand) scan(arguments.input, json, interrupt.token());
         if (*planCommand) plan(arguments, mapTarget, edlTarget, json, interrupt.token());
-        if (*renderCommand) render(arguments, target, json, interrupt.token());
+        if (*renderCommand) render(arguments, target, reel, json, interrupt.token());
         return done;
     } catch (const WrongUsage& error) {
         std::cerr << error.what() << '\n';

@@ -135,6 +135,27 @@ void ShotArguments::applyMap(Timing& timing) const {
     if (reverse) timing.keys = reversed(timing.asKeys(), timing.from, timing.to);
 }
 
+std::string ShotArguments::forOneShot() const {
+    const std::initializer_list<std::pair<const char*, bool>> options{
+        {"--shot", !shot.empty()},
+        {"--speed", speed.has_value()},
+        {"--length", length.has_value()},
+        {"--every-frame", everyFrame},
+        {"--same-length", sameLength},
+        {"--map", map.has_value()},
+        {"--edl", edl.has_value()},
+        {"--ramp", ramp.has_value()},
+        {"--freeze", freeze.has_value()},
+        {"--there-and-back", thereAndBack},
+        {"--reverse", reverse},
+        {"--from", from.has_value()},
+        {"--to", to.has_value()},
+        {"--method-at", !methodsAt.empty()}};
+    for (const auto& [option, given] : options)
+        if (given) return option;
+    return {};
+}
+
 void ShotArguments::applyMethods(Shot& base) const {
     if (method) {
         base.method = parseMethod(*method);

@@ -30,6 +30,8 @@ struct ShotArguments {
     void addTo(CLI::App& command);
     /// The shot named by `input`, before timing: the media file itself or a shot of the project.
     [[nodiscard]] Shot baseShot() const;
+    /// Whether anything is given that is for one shot only, and what.
+    [[nodiscard]] std::string forOneShot() const;
     /// The part of `timing` that changes the speed on the way.
     void applyMap(Timing& timing) const;
     /// Methods as given replace those of the shot. Throws WrongUsage.

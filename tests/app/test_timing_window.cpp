@@ -2,6 +2,7 @@
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
 #include "app/main_window.h"
+#include "app/step_layout.h"
 #include "app/theme.h"
 #include "app/thread_chart.h"
 #include "app/thread_chart_places.h"
@@ -10,6 +11,7 @@
 #endif
 
 #include <QApplication>
+#include <QComboBox>
 #include <QLineEdit>
 #include <QMenu>
 #include <QSettings>
@@ -363,6 +365,29 @@ class TestTimingWindow : public QObject {
         QCOMPARE(k.back().position, Rational(96));
         more(QStringLiteral("Half a frame later in the source"));
         QCOMPARE(keys().front().position, Rational(1, 2));
+    }
+
+    void aReelIsMatchedAndRendered() {
+        QTest::keyClicks(chart_, QStringLiteral("1")); // sampling: quick
+        window_->document().duplicateCurrent();
+        doubleClick(onStretch(0));
+        typeSpeed(QStringLiteral("50"));
+        QCOMPARE(rows(), std::size_t{192});
+        const QString before = text(window_->document().project().shots[0].name);
+        more(QStringLiteral("Begin at the speed at which %1 ends").arg(before));
+        QCOMPARE(keys().front().after, Segment::eased);
+        QCOMPARE(timing().map().speedAt(0), 1.0);
+        const std::size_t own = rows();
+        QVERIFY(own < 192);
+        auto* scope = find<QComboBox>("scopeBox");
+        scope->setCurrentIndex(1);
+        Q_EMIT scope->activated(1);
+        const QString target = clips_.path(QStringLiteral("reel.mkv"));
+        auto* field = find<QLineEdit>("targetField");
+        field->setText(target);
+        find<QPushButton>("renderButton")->click();
+        QTRY_VERIFY_WITH_TIMEOUT(find<QLabel>("renderStatus")->text().contains(QStringLiteral("frames written")), 60'000);
+        QCOMPARE(openSource(target)->frames(), static_cast<std::int64_t>(96 + own));
     }
 
     void aStretchTakesItsOwnMethod() {

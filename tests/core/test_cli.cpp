@@ -261,6 +261,21 @@ class TestCli : public QObject {
         QCOMPARE(openSource(target)->frames(), std::int64_t{12});
     }
 
+    void aReelIsOneFile() {
+        const QString project = clips_.path(QStringLiteral("reel.yarngap"));
+        QFile file(project);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(QStringLiteral(R"({"yarngap":1,"name":"n","shots":[{"media":"%1","speed":"1/2","to":9},{"media":"%1","from":20,"to":29,"outputRate":"48"}]})")
+                       .arg(clip_).toUtf8());
+        file.close();
+        const QString target = clips_.path(QStringLiteral("reel_out.mkv"));
+        const Outcome o = run({QStringLiteral("render"), project, QStringLiteral("--reel"), QStringLiteral("--method"), QStringLiteral("sample"), QStringLiteral("--json"), QStringLiteral("-o"), target});
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QCOMPARE(o.json()[QLatin1String("frames")].toInt(), 20 + 10); // at the first one's 24
+        QCOMPARE(run({QStringLiteral("render"), project, QStringLiteral("--reel"), QStringLiteral("--speed"), QStringLiteral("50"), QStringLiteral("-o"), target}).status, 2);
+        QCOMPARE(run({QStringLiteral("render"), clip_, QStringLiteral("--reel"), QStringLiteral("-o"), target}).status, 2);
+    }
+
     void interruptedRendersLeaveNothing() {
         const QTemporaryDir dir;
         QProcess process;

@@ -223,6 +223,23 @@ class TestKeyEdits : public QObject {
             QVERIFY(std::abs(whole.positionAt(130 + (130 - o)) - once.positionAt(o)) < 1e-6);
     }
 
+    void speedsMatchAtACut() {
+        const TimeKeys plain{{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}};
+        const TimeKeys begun = withBeginSpeed(plain, Rational(1, 4), 12);
+        QCOMPARE(begun[1].position, Rational(12));
+        QCOMPARE(begun[1].output, Rational(19)); // 12 frames at a mean of 62.5 % are 19.2
+        const TimeMap map(begun);
+        QVERIFY(std::abs(map.speedAt(0) - 0.25) < 1e-9);
+        QVERIFY(std::abs(map.speedAt(18.9999) - 1) < 1e-3);
+        QCOMPARE(begun.back().position, Rational(96));
+        const TimeKeys ended = withEndSpeed(plain, 2, 12);
+        QVERIFY(std::abs(TimeMap(ended).speedAt(ended.back().output.toDouble() - 1e-6) - 2) < 1e-3);
+        QCOMPARE(ended[1].position, Rational(84));
+        QCOMPARE(ended.back().output, Rational(92));
+        QVERIFY_EXCEPTION_THROWN(withBeginSpeed(plain, -2, 12), Error);
+        QVERIFY_EXCEPTION_THROWN(withBeginSpeed(begun, Rational(1, 2), 12), Error);
+    }
+
     void whatIsCopiedIsPastedByMoment() {
         const TimeKeys copied = excerpt(ramp(), 12, 118); // 8 in, 20 slow, 8 out
         QCOMPARE(copied.back().position - copied.front().position, Rational(36));

@@ -61,6 +61,46 @@ class TestRender : public QObject {
         QVERIFY(linearFrames(target, format) == linearFrames(clip, format)); // by another decoder than ours
     }
 
+    void aReelIsItsShotsInOrderWithNothingAcrossTheCut() {
+        const QString first = clips_.moving(QStringLiteral("one.mkv"), 6, ffv1, QStringLiteral("98x66"));
+        const QString second = clips_.make(
+            QStringLiteral("two.mkv"),
+            QStringList{QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
+                        QStringLiteral("color=c=gray:size=98x66:rate=24"), QStringLiteral("-frames:v"),
+                        QStringLiteral("5"), QStringLiteral("-pix_fmt"), QStringLiteral("yuv420p")} +
+                ffv1);
+        const Setting a = setting(first, Rational(1, 2));
+        const Setting b = setting(second, 1);
+        const QString target = clips_.path(QStringLiteral("reel.mkv"));
+        const RenderReport report =
+            RenderJob(std::vector<RenderPart>{{"one", a.maker(), a.plan(Method::flow)}, {"two", b.maker(), b.plan(Method::flow)}},
+                      {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
+                .run();
+        QCOMPARE(report.frames, 12 + 5);
+        QCOMPARE(report.held, 1); // the end of the first shot holds its last frame, whatever follows
+        const QString format = QStringLiteral("yuv420p");
+        const QByteArray made = linearFrames(target, format);
+        const QByteArray one = linearFrames(first, format);
+        const QByteArray two = linearFrames(second, format);
+        const qsizetype frame = one.size() / 6;
+        QCOMPARE(made.size(), 17 * frame);
+        QVERIFY(made.mid(10 * frame, frame) == one.mid(5 * frame, frame));
+        QVERIFY(made.mid(11 * frame, frame) == one.mid(5 * frame, frame));
+        QVERIFY(made.mid(12 * frame) == two);
+    }
+
+    void aReelOfUnlikeShotsIsRefused() {
+        const Setting a = setting(clips_.moving(QStringLiteral("a.mkv"), 4, ffv1, QStringLiteral("98x66")), 1);
+        const Setting b = setting(clips_.moving(QStringLiteral("b.mkv"), 4, ffv1, QStringLiteral("64x48")), 1);
+        const std::filesystem::path out = clips_.path(QStringLiteral("unlike.mkv")).toStdString();
+        QVERIFY_EXCEPTION_THROWN(
+            RenderJob(std::vector<RenderPart>{{"a", a.maker(), a.plan(Method::flow)}, {"b", b.maker(), b.plan(Method::flow)}},
+                      {out, OutputFormat::ffv1Mkv, Rate(24, 1)})
+                .run(),
+            Error);
+        QVERIFY(!std::filesystem::exists(out));
+    }
+
     void originalsStayBitExactBetweenInBetweens() {
         const QString clip = clips_.moving(QStringLiteral("q.mkv"), 6, ffv1, QStringLiteral("98x66"),
                                            QStringLiteral("24"), QStringLiteral("yuv420p10le"));

@@ -1,6 +1,7 @@
 #include "core/render/render_job.h"
 
 #include "core/background_priority.h"
+#include "core/error.h"
 #include "core/media/picture_sequence.h"
 #include "core/render/channel.h"
 
@@ -21,6 +22,7 @@ double since(Clock::time_point start) {
 
 /// One output frame on its way through the stages.
 struct Item {
+    const RenderPart* part = nullptr;
     const PlanRow* row = nullptr;
     RowInput input;
     VectorsPtr vectors;
@@ -29,19 +31,35 @@ struct Item {
 
 constexpr std::size_t queueLength = 3;
 
+void refuseUnlike(const std::vector<RenderPart>& parts) {
+    if (parts.empty()) throw Error("There is nothing to render. Add a shot first.");
+    const MediaFacts& first = parts.front().maker.source().facts();
+    for (const RenderPart& part : parts) {
+        const MediaFacts& facts = part.maker.source().facts();
+        if (facts.width != first.width || facts.height != first.height ||
+            facts.pixelAspect != first.pixelAspect || facts.layout != first.layout)
+            throw Error(part.name + " (" + std::to_string(facts.width) + "x" + std::to_string(facts.height) +
+                        ") differs from " + parts.front().name + " (" + std::to_string(first.width) + "x" +
+                        std::to_string(first.height) +
+                        ") in size, pixel aspect or pixel format; one file has one of each. Render them "
+                        "apart, or take it out of the reel.");
+    }
+}
+
 } // namespace
 
 class RenderJob::Pipeline {
   public:
-    Pipeline(FrameMaker maker, FramePlan plan, RenderOptions options)
-        : maker_(std::move(maker))
-        , plan_(std::move(plan))
+    Pipeline(std::vector<RenderPart> parts, RenderOptions options)
+        : parts_(std::move(parts))
         , options_(std::move(options)) {}
 
     RenderReport run(const OnProgress& onProgress, const std::stop_token& stop) {
         throwIfStopped(stop);
-        const MediaFacts& facts = maker_.source().facts();
-        refuseSourceAsTarget(facts.path, options_.target);
+        refuseUnlike(parts_);
+        for (const RenderPart& part : parts_)
+            refuseSourceAsTarget(part.maker.source().facts().path, options_.target);
+        const MediaFacts& facts = parts_.front().maker.source().facts();
         const auto start = Clock::now();
         writer_ = openWriter({options_.target, options_.format, options_.rate, facts.width, facts.height,
                               facts.layout, facts.colour, facts.pixelAspect});
@@ -65,17 +83,22 @@ class RenderJob::Pipeline {
         }
         if (!complete_) throw Cancelled();
         report_.seconds = since(start);
-        report_.frames = static_cast<std::int64_t>(plan_.rows.size());
-        report_.originals = plan_.count(FrameKind::original);
-        report_.repeats = plan_.count(FrameKind::repeat);
-        report_.blends = plan_.count(FrameKind::blend);
-        report_.flows = plan_.count(FrameKind::flow);
-        report_.held = plan_.count(FrameKind::held);
-        if (const std::string tail = plan_.tailSentence(); !tail.empty()) report_.notes.push_back(tail);
-        for (const auto& [frame, sentence] : maker_.source().troubles())
-            report_.notes.push_back(sentence);
-        if (facts.hasSound)
-            report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
+        bool sound = false;
+        for (const RenderPart& part : parts_) {
+            report_.frames += static_cast<std::int64_t>(part.plan.rows.size());
+            report_.originals += part.plan.count(FrameKind::original);
+            report_.repeats += part.plan.count(FrameKind::repeat);
+            report_.blends += part.plan.count(FrameKind::blend);
+            report_.flows += part.plan.count(FrameKind::flow);
+            report_.held += part.plan.count(FrameKind::held);
+            const std::string of = parts_.size() > 1 ? part.name + ": " : "";
+            if (const std::string tail = part.plan.tailSentence(); !tail.empty())
+                report_.notes.push_back(of + tail);
+            for (const auto& [frame, sentence] : part.maker.source().troubles())
+                report_.notes.push_back(sentence);
+            sound |= part.maker.source().facts().hasSound;
+        }
+        if (sound) report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
         return report_;
     }
 
@@ -102,19 +125,20 @@ class RenderJob::Pipeline {
     }
 
     void readStage(const std::stop_token& stop) {
-        for (const PlanRow& row : plan_.rows) {
-            const auto start = Clock::now();
-            Item item{&row, maker_.read(row, stop), nullptr, {}};
-            report_.readSeconds += since(start);
-            if (!toEstimate_.push(std::move(item), stop)) return;
-        }
+        for (const RenderPart& part : parts_)
+            for (const PlanRow& row : part.plan.rows) {
+                const auto start = Clock::now();
+                Item item{&part, &row, part.maker.read(row, stop), nullptr, {}};
+                report_.readSeconds += since(start);
+                if (!toEstimate_.push(std::move(item), stop)) return;
+            }
         toEstimate_.close();
     }
 
     void estimateStage(const std::stop_token& stop) {
         while (auto item = toEstimate_.pop(stop)) {
             const auto start = Clock::now();
-            item->vectors = maker_.estimate(*item->row, item->input, stop);
+            item->vectors = item->part->maker.estimate(*item->row, item->input, stop);
             report_.estimateSeconds += since(start);
             if (!toSynthesise_.push(std::move(*item), stop)) return;
         }
@@ -135,7 +159,9 @@ class RenderJob::Pipeline {
 
     void writeStage(FrameWriter& writer, const std::stop_token& stop) {
         const auto begin = Clock::now();
-        RenderProgress progress{0, static_cast<std::int64_t>(plan_.rows.size()), -1};
+        RenderProgress progress;
+        for (const RenderPart& part : parts_)
+            progress.total += static_cast<std::int64_t>(part.plan.rows.size());
         while (auto item = toWrite_.pop(stop)) {
             throwIfStopped(stop);
             const auto start = Clock::now();
@@ -156,8 +182,7 @@ class RenderJob::Pipeline {
         complete_ = true;
     }
 
-    FrameMaker maker_;
-    FramePlan plan_;
+    std::vector<RenderPart> parts_;
     RenderOptions options_;
     OnProgress onProgress_;
     std::unique_ptr<FrameWriter> writer_;
@@ -175,7 +200,9 @@ class RenderJob::Pipeline {
 };
 
 RenderJob::RenderJob(FrameMaker maker, FramePlan plan, RenderOptions options)
-    : pipeline_(std::make_unique<Pipeline>(std::move(maker), std::move(plan), std::move(options))) {}
+    : RenderJob(std::vector<RenderPart>{{{}, std::move(maker), std::move(plan)}}, std::move(options)) {}
+RenderJob::RenderJob(std::vector<RenderPart> parts, RenderOptions options)
+    : pipeline_(std::make_unique<Pipeline>(std::move(parts), std::move(options))) {}
 RenderJob::~RenderJob() = default;
 
 RenderReport RenderJob::run(const OnProgress& onProgress, const std::stop_token& stop) {

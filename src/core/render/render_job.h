@@ -18,6 +18,13 @@ struct RenderOptions {
     Rate rate; ///< frames per second of the result
 };
 
+/// A shot of a reel: its frames follow those of the part before, and nothing is made across the cut.
+struct RenderPart {
+    std::string name; ///< for messages
+    FrameMaker maker;
+    FramePlan plan;
+};
+
 struct RenderProgress {
     std::int64_t done = 0;   ///< frames written
     std::int64_t total = 0;  ///< frames promised by the plan
@@ -53,6 +60,9 @@ class RenderJob {
     using OnProgress = std::function<void(const RenderProgress&)>;
 
     RenderJob(FrameMaker maker, FramePlan plan, RenderOptions options);
+    /// All parts as one file. They must be alike in size, layout and pixel aspect, and their plans made for
+    /// `options.rate`; `run` throws Error naming the part that is not.
+    RenderJob(std::vector<RenderPart> parts, RenderOptions options);
     ~RenderJob();
     RenderJob(const RenderJob&) = delete;
     RenderJob& operator=(const RenderJob&) = delete;

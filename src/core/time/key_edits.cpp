@@ -227,6 +227,47 @@ TimeKeys withRewind(const TimeKeys& keys, const Rational& from, const Rational& 
     return checked(std::move(result));
 }
 
+namespace {
+
+/// Length of an eased segment over `way` between two speeds, ending on a whole frame where it can.
+Rational easedLength(const Rational& begin, const Rational& way, const Rational& from, const Rational& to) {
+    const Rational mean = (from + to) / Rational(2);
+    if (mean == Rational(0) || way / mean <= Rational(0))
+        throw Error("The shots on both sides of the cut run in opposite directions, or one stands still.");
+    return landedLength(begin, way / mean);
+}
+
+} // namespace
+
+TimeKeys withBeginSpeed(const TimeKeys& keys, const Rational& step, const Rational& ease) {
+    if (keys.front().after != Segment::constant)
+        throw Error("The shot begins with a change of speed already; take its first key out, or move it.");
+    const Rational length = std::min(ease, keys[1].output);
+    TimeKeys out = length < keys[1].output ? withKeyAt(keys, length) : keys;
+    const Rational own = stepOf(keys, 0);
+    out.front().after = Segment::eased;
+    out.front().speed = step;
+    if (!out[1].speed) out[1].speed = own;
+    setLength(out, 0, easedLength(0, out[1].position - out[0].position, step, own));
+    return checked(std::move(out));
+}
+
+TimeKeys withEndSpeed(const TimeKeys& keys, const Rational& step, const Rational& ease) {
+    const std::size_t last = keys.size() - 2;
+    if (keys[last].after != Segment::constant)
+        throw Error("The shot ends with a change of speed already; take its last key out, or move it.");
+    const Rational end = keys.back().output;
+    const Rational length = std::min(ease, end - keys[last].output);
+    TimeKeys out = length < end - keys[last].output ? withKeyAt(keys, end - length) : keys;
+    const Rational own = stepOf(keys, last);
+    const std::size_t i = out.size() - 2;
+    out[i].after = Segment::eased;
+    if (!out[i].speed) out[i].speed = own;
+    out.back().speed = step;
+    setLength(out, i, easedLength(out[i].output, out[i + 1].position - out[i].position, own, step));
+    return checked(std::move(out));
+}
+
 TimeKeys excerpt(const TimeKeys& keys, const Rational& from, const Rational& to) {
     if (to <= from) throw Error("A stretch needs at least a part of an output frame.");
     auto [begun, first] = keyed(keys, std::max(from, Rational(0)));
