@@ -71,7 +71,11 @@ int main(int argc, char** argv) {
     std::printf("positions of 10^6 frames, 10^4 keys   %7.1f ms (straight lines: %.1f ms)\n", evaluation,
                 straight);
 
-    const Timing constant{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 24'999, .speed = Rational(1, 4)};
+    const Timing constant{.sourceRate = Rate(24, 1),
+                          .outputRate = Rate(24, 1),
+                          .from = 0,
+                          .to = 24'999,
+                          .speed = Rational(1, 4)};
     Timing varying = constant;
     varying.to = 99'999;
     varying.keys = manyKeys(1001, 100);

@@ -69,10 +69,10 @@ void ThreadChart::mouseMoveEvent(QMouseEvent* move) {
     }
     if (move->buttons() == Qt::NoButton) {
         const auto grip = dragUnder(place);
-        setCursor(!grip                           ? Qt::ArrowCursor
-                  : grip->grip == Grip::stretch   ? Qt::SizeAllCursor
-                  : grip->grip == Grip::key       ? Qt::PointingHandCursor
-                                                  : Qt::SizeHorCursor);
+        setCursor(!grip                         ? Qt::ArrowCursor
+                  : grip->grip == Grip::stretch ? Qt::SizeAllCursor
+                  : grip->grip == Grip::key     ? Qt::PointingHandCursor
+                                                : Qt::SizeHorCursor);
         const auto under = grip && grip->grip == Grip::stretch ? std::optional(grip->index) : std::nullopt;
         if (under != hovered_) {
             hovered_ = under;
@@ -119,8 +119,11 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
         const std::int64_t begin = frameAt(drag_->from.x());
         const std::int64_t end = frameAt(place.x());
         selection_ = Stretch{std::min(begin, end), std::max(begin, end)};
-        dragWords_ = tr("frames %1 to %2, %3").arg(selection_->first).arg(selection_->last).arg(
-            seconds(Rational(selection_->last - selection_->first + 1) / timing_.outputRate.value()));
+        dragWords_ = tr("frames %1 to %2, %3")
+                         .arg(selection_->first)
+                         .arg(selection_->last)
+                         .arg(seconds(Rational(selection_->last - selection_->first + 1) /
+                                      timing_.outputRate.value()));
         redraw();
         return;
     }
@@ -131,7 +134,9 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
         try {
             const std::int64_t from =
                 first ? std::clamp<std::int64_t>(before.from + frames, 0, before.to) : before.from;
-            const std::int64_t to = first ? before.to : std::clamp<std::int64_t>(before.to + frames, before.from, plan_->mediaFrames - 1);
+            const std::int64_t to =
+                first ? before.to
+                      : std::clamp<std::int64_t>(before.to + frames, before.from, plan_->mediaFrames - 1);
             dragTo(withTrim(before, from, to), first ? tr("first frame") : tr("last frame"), -1);
             dragWords_ = tr("source %1 to %2 · ").arg(from).arg(to) + dragWords_;
         } catch (const Error&) { // too long a result: it stays where it is
@@ -151,8 +156,10 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
         try {
             now.keys = withEase(keys, k, one && !left ? Rational(0) : in, one && left ? Rational(0) : out);
             dragTo(now, tr("ease"), i);
-            dragWords_ = tr("ease %1 + %2 f · ").arg((one && !left ? Rational(0) : in).toDouble()).arg(
-                             (one && left ? Rational(0) : out).toDouble()) + dragWords_;
+            dragWords_ = tr("ease %1 + %2 f · ")
+                             .arg((one && !left ? Rational(0) : in).toDouble())
+                             .arg((one && left ? Rational(0) : out).toDouble()) +
+                         dragWords_;
         } catch (const Error&) { // no room there
         }
         return;
@@ -165,12 +172,14 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
         else if (drag_->upright)
             dragTo(withKeyLifted(before, i, speedAtY(place.y()), keeping()), tr("speed at a key"), i);
         else
-            dragTo(withKeysSlid(before, i, i, sourceBy(moment(place.x()) - moment(drag_->from.x())), keeping()),
-                   tr("moment of a key"), i);
+            dragTo(
+                withKeysSlid(before, i, i, sourceBy(moment(place.x()) - moment(drag_->from.x())), keeping()),
+                tr("moment of a key"), i);
         return;
     case Grip::stretch:
         if (drag_->upright) {
-            dragTo(withStretchDragged(before, i, speedAtY(place.y()), keeping()), tr("speed of a stretch"), i);
+            dragTo(withStretchDragged(before, i, speedAtY(place.y()), keeping()), tr("speed of a stretch"),
+                   i);
         } else {
             const auto [first, last] = keysOfStretch(before, i);
             dragTo(withKeysSlid(before, first, last, sourceBy(moment(place.x()) - moment(drag_->from.x())),
@@ -279,13 +288,15 @@ void ThreadChart::contextMenuEvent(QContextMenuEvent* asked) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     const auto add = [&](const QString& words, const QString& what, auto change) {
-        connect(menu->addAction(words), &QAction::triggered, this, [this, what, change] { ask(what, change); });
+        connect(menu->addAction(words), &QAction::triggered, this,
+                [this, what, change] { ask(what, change); });
     };
     if (key) {
         selected_ = key;
         redraw();
         const auto i = static_cast<std::size_t>(*key);
-        connect(menu->addAction(tr("Speed…")), &QAction::triggered, this, [this, place] { typeSpeed(place); });
+        connect(menu->addAction(tr("Speed…")), &QAction::triggered, this,
+                [this, place] { typeSpeed(place); });
         if (isJump(*key))
             add(tr("Ease the jump"), tr("ease"), [i, this](const TimeKeys& keys) {
                 const Rational half(std::max<std::int64_t>(1, timing_.outputRate.value().round() / 2));
@@ -306,9 +317,8 @@ void ThreadChart::contextMenuEvent(QContextMenuEvent* asked) {
         connect(menu->addAction(tr("Speed of these frames…")), &QAction::triggered, this, [this] {
             typeSpeed({xOf(static_cast<double>(selection_->first + selection_->last) / 2), sourceY + 20});
         });
-        add(tr("Run back over them and again"), tr("run back and again"), [range](const TimeKeys& keys) {
-            return withRewind(keys, range.first, range.last + 1);
-        });
+        add(tr("Run back over them and again"), tr("run back and again"),
+            [range](const TimeKeys& keys) { return withRewind(keys, range.first, range.last + 1); });
         connect(menu->addAction(tr("Copy their timing")), &QAction::triggered, this, [this, range] {
             try {
                 copied_ = excerpt(timing_.asKeys(), range.first, range.last + 1);
@@ -329,8 +339,9 @@ void ThreadChart::nudgeKey(int frames, int percents) {
     if (!selected_) return;
     const int i = *selected_;
     const Timing now = frames != 0 ? withKeysSlid(timing_, i, i, frames, keeping()) : [&] {
-        const double speed = std::abs(timing_.speedOf(1).toDouble() *
-                                      map_->speedAt(map_->keys()[static_cast<std::size_t>(i)].output.toDouble() + 1e-7));
+        const double speed =
+            std::abs(timing_.speedOf(1).toDouble() *
+                     map_->speedAt(map_->keys()[static_cast<std::size_t>(i)].output.toDouble() + 1e-7));
         return withKeyLifted(timing_, i, speed + percents / 100.0, keeping());
     }();
     if (now == timing_)

@@ -11,7 +11,8 @@ namespace yarngap::app {
 
 namespace {
 
-template <typename Change> Timing changed(const Timing& before, const Change& change) {
+template <typename Change>
+Timing changed(const Timing& before, const Change& change) {
     try {
         Timing now = before;
         if (!now.varies()) now.keys = now.asKeys();
@@ -89,8 +90,8 @@ Timing withKeyPut(const Timing& before, int key, const Rational& output, const R
             // What comes later moves in the output only: its source moments stay.
             for (std::size_t k = i + 1; k < now.size(); ++k)
                 now[k].position = keys[k].position;
-            const Rational slope = (keys[i + 1].position - keys[i].position) /
-                                   (keys[i + 1].output - keys[i].output);
+            const Rational slope =
+                (keys[i + 1].position - keys[i].position) / (keys[i + 1].output - keys[i].output);
             const Rational way = now[i + 1].position - now[i].position;
             if (slope != Rational(0) && way / slope > Rational(0)) {
                 const Rational shift = now[i].output + way / slope - now[i + 1].output;

@@ -1,4 +1,5 @@
-// What gestures in the speed lane do to a timing: pure functions, each the timing as it was where it cannot be.
+// What gestures in the speed lane do to a timing: pure functions, each the timing as it was where it cannot
+// be.
 #pragma once
 
 #include "core/time/key_edits.h"

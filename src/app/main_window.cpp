@@ -46,7 +46,10 @@ constexpr int dragEdits = 1000; // edits of one drag merge into one step of undo
 MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     : QWidget(parent)
     , vectors_(std::make_shared<VectorStore>())
-    , workspace_{document_, player_, render_, [this] { return plan_; },
+    , workspace_{document_,
+                 player_,
+                 render_,
+                 [this] { return plan_; },
                  [this] {
                      if (!plan_ || plan_->rows.empty()) return std::int64_t{0};
                      return plan_->rows[static_cast<std::size_t>(player_.playhead())].position.frame;
@@ -96,7 +99,8 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
             [this](const Timing& changed, const QString& what, int drag) {
                 document_.editTiming(what, changed, dragEdits + drag);
             });
-    connect(chart_, &ThreadChart::dragTakenBack, this, [this](const Timing& before, const QString& what, int drag) {
+    connect(chart_, &ThreadChart::dragTakenBack, this,
+            [this](const Timing& before, const QString& what, int drag) {
                 document_.editTiming(what, before, dragEdits + drag);
             });
     connect(chart_, &ThreadChart::timingAsked, this,
@@ -115,7 +119,10 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
         render_.forgetOutcome();
         rebuild();
     });
-    connect(&document_, &Document::mediaChanged, this, &MainWindow::refreshSteps);
+    connect(&document_, &Document::mediaChanged, this, [this] {
+        showFindings();
+        refreshSteps();
+    });
     connect(&document_, &Document::shotsChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
     connect(&document_, &Document::fileChanged, this, [this] { noteRecentProject(document_.file()); });
@@ -281,7 +288,7 @@ void MainWindow::rebuild() {
                         .arg(QString::fromStdString(shot->name)));
             // The playhead stays on its source moment when the timing changes.
             const double moment =
-                heldMoment_   ? *heldMoment_
+                heldMoment_ ? *heldMoment_
                 : plan_ && !plan_->rows.empty()
                     ? plan_->rows[static_cast<std::size_t>(player_.playhead())].position.toDouble()
                     : static_cast<double>(timing->from);
@@ -300,6 +307,7 @@ void MainWindow::rebuild() {
                 heldMoment_ = moment;
             }
             chart_->setPlan(plan_, *timing);
+            showFindings();
             gapView_->setShot(plan_, *timing, frames_->facts());
         } else {
             plan_.reset();
@@ -324,6 +332,17 @@ void MainWindow::rebuild() {
     }
     refreshSteps();
     refreshTopBar();
+}
+
+void MainWindow::showFindings() {
+    const Shot* shot = document_.current();
+    const auto findings = shot ? document_.media().state(shot->media).findings : nullptr;
+    // They count the frames of the file: where those are taken otherwise, they do not fit the rail.
+    if (findings && frames_ && plan_ && findings->frames == frames_->frames() &&
+        framesInterpretation_.fields == FieldUse::asCoded)
+        chart_->setFindings(findings->repeats.frames, findings->cuts);
+    else
+        chart_->setFindings({}, {});
 }
 
 std::optional<std::pair<std::int64_t, std::int64_t>> MainWindow::selectedGaps() const {

@@ -58,6 +58,7 @@ class MainWindow : public QWidget {
     void askBeforeReplacing(const QString& file);
     void rebuild(); ///< plan and maker for the current shot, then all views
     [[nodiscard]] std::optional<std::pair<std::int64_t, std::int64_t>> selectedGaps() const;
+    void showFindings();
     void refreshSteps();
     void refreshTopBar();
     bool handleKey(int key, Qt::KeyboardModifiers modifiers);

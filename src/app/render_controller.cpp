@@ -29,8 +29,8 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
     const std::uint64_t generation = ++generation_;
     const auto target = QString::fromStdString(options.target.string());
     std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
-    thread_ = std::jthread([this, generation, target, shots = std::move(shots),
-                            vectors = std::move(vectors), options = std::move(options),
+    thread_ = std::jthread([this, generation, target, shots = std::move(shots), vectors = std::move(vectors),
+                            options = std::move(options),
                             previous = std::move(previous)](const std::stop_token& stop) mutable {
         if (previous.joinable()) previous.join();
         const auto finish = [&](const QString& outcome, bool failure, std::optional<RenderReport> report) {
@@ -41,12 +41,12 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
         try {
             std::vector<RenderPart> parts;
             for (RenderRequest& shot : shots)
-                parts.push_back(
-                    {shot.name.toStdString(),
-                     FrameMaker(interpreted(std::make_shared<FrameSource>(shot.index, renderCacheBytes / shots.size()),
-                                            shot.index, shot.interpretation),
-                                vectors, shot.flow),
-                     std::move(shot.plan)});
+                parts.push_back({shot.name.toStdString(),
+                                 FrameMaker(interpreted(std::make_shared<FrameSource>(
+                                                            shot.index, renderCacheBytes / shots.size()),
+                                                        shot.index, shot.interpretation),
+                                            vectors, shot.flow),
+                                 std::move(shot.plan)});
             RenderJob job(std::move(parts), std::move(options));
             auto lastShown = std::chrono::steady_clock::now();
             const auto onProgress = [&](const RenderProgress& p) {

@@ -61,7 +61,8 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     scope_->setAccessibleName(tr("What to render"));
     scope_->addItem(tr("This shot"));
     scope_->addItem(tr("Reel: all shots, one file"));
-    scope_->setToolTip(tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));
+    scope_->setToolTip(
+        tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));
     connect(scope_, &QComboBox::activated, this, [this] {
         suggestedFor_.clear();
         refresh();
@@ -121,10 +122,11 @@ void RenderStep::suggestTarget() {
     if (!shot) return;
     const QFileInfo media(QString::fromStdString(shot->media.string()));
     const std::string& project = workspace_.document.project().name;
-    const QString stem = !wholeReel()      ? QString::fromStdString(shot->name)
-                         : project.empty() ? tr("reel")
-                                           : QString::fromStdString(project).replace(QLatin1Char('/'), QLatin1Char('-')) +
-                                                 tr(" reel");
+    const QString stem =
+        !wholeReel() ? QString::fromStdString(shot->name)
+        : project.empty()
+            ? tr("reel")
+            : QString::fromStdString(project).replace(QLatin1Char('/'), QLatin1Char('-')) + tr(" reel");
     target_->setText(media.absolutePath() + QLatin1Char('/') + stem + QStringLiteral("_yarngap") +
                      text(extension(format())));
 }
@@ -149,7 +151,8 @@ std::vector<RenderRequest> RenderStep::reel() const {
     for (const Shot& shot : document.project().shots) {
         const auto index = document.media().state(shot.media).index;
         if (!index)
-            throw Error(shot.name + " is not ready yet, or its file is missing. Look at its card in the list.");
+            throw Error(shot.name +
+                        " is not ready yet, or its file is missing. Look at its card in the list.");
         const MediaFacts facts = interpretedFacts(*index, shot.interpretation);
         const Timing timing = withOutputRate(shot.timing(facts.rate, facts.frames), rate);
         requests.push_back({QString::fromStdString(shot.name), makePlan(timing, shot.methods(), facts.frames),
@@ -171,11 +174,11 @@ void RenderStep::start() {
         if (wholeReel())
             workspace_.render.start(tr("reel"), reel(), vectors_, options);
         else
-            workspace_.render.start(QString::fromStdString(shot->name),
-                                    {{QString::fromStdString(shot->name), *plan, media,
-                                      workspace_.document.currentInterpretation(),
-                                      FlowOptions{.quality = shot->quality}}},
-                                    vectors_, options);
+            workspace_.render.start(
+                QString::fromStdString(shot->name),
+                {{QString::fromStdString(shot->name), *plan, media,
+                  workspace_.document.currentInterpretation(), FlowOptions{.quality = shot->quality}}},
+                vectors_, options);
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));
         status_->setVisible(true);

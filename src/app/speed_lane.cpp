@@ -44,8 +44,9 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
     p.setFont(textFont(11));
     for (const double speed : {0.0, 1.0}) {
         const double y = yOfSpeed(speed);
-        p.fillRect(QRectF(std::max(left, gutter), std::round(y), width() - rightMargin - std::max(left, gutter), 1),
-                   colour::seam);
+        p.fillRect(
+            QRectF(std::max(left, gutter), std::round(y), width() - rightMargin - std::max(left, gutter), 1),
+            colour::seam);
     }
     const double factor = timing_.speedOf(1).toDouble();
     const auto speedAt = [&](double output) { return factor * map_->speedAt(output); };
@@ -87,8 +88,7 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
     // A curve closer than its own width needs no smooth joins, which cost most of its time.
     const bool close = curve.elementCount() > width() / 3;
     p.setRenderHint(QPainter::Antialiasing, !close);
-    p.setPen(close ? QPen(colour::ink, 1)
-                   : QPen(colour::ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    p.setPen(close ? QPen(colour::ink, 1) : QPen(colour::ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.setBrush(Qt::NoBrush);
     p.drawPath(curve);
     p.setRenderHint(QPainter::Antialiasing);
@@ -101,10 +101,11 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
         const double end = std::min(xOf(until), static_cast<double>(width()) - rightMargin);
         if (end - std::max(x, gutter) < 30) continue; // before the words are measured, which takes longer
         const double speed = speedAt(from + 1e-7);
-        const QString words =
-            keys[i].after == Segment::hold
-                ? tr("freeze")
-                : tr("%1 %").arg(std::round(speed * 1000) / 10).replace(QLatin1Char('-'), QStringLiteral("−"));
+        const QString words = keys[i].after == Segment::hold
+                                  ? tr("freeze")
+                                  : tr("%1 %")
+                                        .arg(std::round(speed * 1000) / 10)
+                                        .replace(QLatin1Char('-'), QStringLiteral("−"));
         if (end - std::max(x, gutter) < p.fontMetrics().horizontalAdvance(words) + 16) continue;
         const double y = yOfSpeed(speed);
         p.setPen(colour::faint);

@@ -214,8 +214,9 @@ QString InBetweensStep::refresh() {
     everywhere_->setVisible(!others.isEmpty());
     QString outcome = text(name(shot->method));
     if (flow) outcome += QStringLiteral(", ") + text(name(shot->quality));
-    if (!others.isEmpty()) outcome += others.size() == 1 ? tr(", 1 stretch otherwise")
-                                                : tr(", %1 stretches otherwise").arg(others.size());
+    if (!others.isEmpty())
+        outcome += others.size() == 1 ? tr(", 1 stretch otherwise")
+                                      : tr(", %1 stretches otherwise").arg(others.size());
     return outcome;
 }
 

@@ -19,7 +19,8 @@
 namespace yarngap::app {
 
 /// Timeline of the current shot. Click or drag to move the playhead, wheel to zoom about the pointer, wheel
-/// with Shift or sideways (or drag with the middle button) to move along. Drag with Shift to select a stretch.
+/// with Shift or sideways (or drag with the middle button) to move along. Drag with Shift to select a
+/// stretch.
 ///
 /// In the lane on top, keys and stretches of the speed curve (or of the position curve) are dragged: up and
 /// down for speed, sideways for their source moment. A double click types the speed; the right button has
@@ -31,6 +32,9 @@ class ThreadChart : public QWidget {
 
     /// What to draw; null for an empty chart.
     void setPlan(std::shared_ptr<const FramePlan> plan, const Timing& timing);
+    /// Source frames that repeat the one before, and first frames after a cut, as the pictures show; in
+    /// order.
+    void setFindings(std::vector<std::int64_t> duplicates, std::vector<std::int64_t> cuts);
     /// For each output frame whether it is ready to be shown.
     void setReady(const std::vector<std::uint8_t>* ready) { ready_ = ready; }
 
@@ -121,6 +125,7 @@ class ThreadChart : public QWidget {
         return keepLength_->isChecked() ? Keeping::length : Keeping::speeds;
     }
     void drawSourceRail(QPainter& p, const Visible& v) const;
+    void drawCuts(QPainter& p) const;
     void drawThreads(QPainter& p, const Visible& v) const;
     void drawRibbons(QPainter& p, const Visible& v) const;
     void drawOutputRail(QPainter& p, const Visible& v) const;
@@ -163,6 +168,8 @@ class ThreadChart : public QWidget {
     std::optional<int> selected_; // key
     std::optional<Stretch> selection_;
     TimeKeys copied_;
+    std::vector<std::int64_t> duplicates_;
+    std::vector<std::int64_t> cuts_;
     bool showsPositions_ = false;
     enum class Unit { frames, seconds, timecode };
     Unit unit_ = Unit::frames;

@@ -46,10 +46,10 @@ void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
     };
     for (double x = firstX; x < lastX; x += ribbonGrain) {
         const double end = std::min(x + ribbonGrain, lastX);
-        const auto from = std::clamp<std::int64_t>(
-            static_cast<std::int64_t>(std::floor(outputAt(x) + 0.5)), 0, total - 1);
-        const auto to = std::clamp<std::int64_t>(
-            static_cast<std::int64_t>(std::floor(outputAt(end) + 0.5)), from + 1, total);
+        const auto from =
+            std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(outputAt(x) + 0.5)), 0, total - 1);
+        const auto to = std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(outputAt(end) + 0.5)),
+                                                 from + 1, total);
         double r = 0;
         double g = 0;
         double b = 0;

@@ -48,10 +48,8 @@ void TimingStep::addRamp() {
         const TimeMap map = t.map();
         const double around = map.speedAt(map.outputAt(static_cast<double>(middle)).value_or(0));
         const Rational step(std::llround(around * 1000), 4000);
-        t.keys = withRamp(t.asKeys(), {.from = from,
-                                       .to = from + Rational(length),
-                                       .step = step,
-                                       .ease = ease});
+        t.keys =
+            withRamp(t.asKeys(), {.from = from, .to = from + Rational(length), .step = step, .ease = ease});
         return t;
     });
 }
@@ -112,7 +110,8 @@ void TimingStep::showMore() {
         });
     });
     for (const int half : {1, -1})
-        add(menu, half > 0 ? tr("Half a frame later in the source") : tr("Half a frame earlier in the source"),
+        add(menu,
+            half > 0 ? tr("Half a frame later in the source") : tr("Half a frame earlier in the source"),
             [this, half] {
                 shape(tr("shift by half a frame"), [half](Timing t) {
                     t.keys = shifted(t.asKeys(), Rational(half, 2));
@@ -125,8 +124,9 @@ void TimingStep::showMore() {
         const int other = workspace_.document.currentIndex() + by;
         if (other < 0 || other >= static_cast<int>(shots.size())) continue;
         const QString name = text(shots[static_cast<std::size_t>(other)].name);
-        add(menu, by < 0 ? tr("Begin at the speed at which %1 ends").arg(name)
-                         : tr("End at the speed at which %1 begins").arg(name),
+        add(menu,
+            by < 0 ? tr("Begin at the speed at which %1 ends").arg(name)
+                   : tr("End at the speed at which %1 begins").arg(name),
             [this, other] { matchSpeed(other); });
     }
     menu->addSection(tr("Presets"));
@@ -221,7 +221,8 @@ void TimingStep::writeMap() {
     });
     connect(dialog, &QFileDialog::fileSelected, this, [this, now, shot](const QString& file) {
         const bool list = file.endsWith(QLatin1String(".edl"), Qt::CaseInsensitive);
-        const std::string content = list ? toEdl(shot.name, shot.media.filename().string(), *now) : toCsv(now->asKeys());
+        const std::string content =
+            list ? toEdl(shot.name, shot.media.filename().string(), *now) : toCsv(now->asKeys());
         files_.run([this, file, content](const std::stop_token&) {
             QSaveFile out(file);
             const bool written = out.open(QIODevice::WriteOnly) &&
@@ -229,9 +230,10 @@ void TimingStep::writeMap() {
                                      static_cast<qint64>(content.size()) &&
                                  out.commit();
             postTo(this, [this, written, file, why = out.errorString()] {
-                showProblem(problem_, written ? tr("Written: %1").arg(QFileInfo(file).fileName())
-                                              : tr("%1 could not be written (%2). Choose another folder.")
-                                                    .arg(file, why));
+                showProblem(problem_,
+                            written
+                                ? tr("Written: %1").arg(QFileInfo(file).fileName())
+                                : tr("%1 could not be written (%2). Choose another folder.").arg(file, why));
             });
         });
     });

@@ -235,7 +235,7 @@ QString TimingStep::refresh() {
     if (repeats > 0) made << tr("%1 repeats").arg(repeats);
     if (held > 0) made << tr("%1 held").arg(held);
     made_->setText(made.join(QStringLiteral(" · ")));
-    showProblem(tail_, text(plan->tailSentence()));
+    showProblem(tail_, text(plan->endsSentence()));
     return tr("%1, %2 → %3, %4 s")
         .arg(speed)
         .arg(t.sourceFrames())

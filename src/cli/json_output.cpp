@@ -160,7 +160,7 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
           {"frames", t.outputFrames()},
           {"seconds", t.outputSeconds().toDouble()},
           {"timecode", Timecode(t.outputRate).format(t.outputFrames())}}},
-        {"tail", {{"kind", key(plan.tail)}, {"frames", plan.tailFrames}, {"sentence", plan.tailSentence()}}},
+        {"tail", {{"kind", key(plan.tail)}, {"frames", plan.tailFrames}, {"sentence", plan.endsSentence()}}},
         {"counts", counts},
         {"sourceMarks", marks},
         {"rows", rows}};
@@ -212,7 +212,7 @@ std::string toText(const Timing& t, const FramePlan& plan) {
             separator = ", ";
         }
     out << '\n';
-    if (plan.tail != Tail::none) out << plan.tailSentence() << '\n';
+    if (plan.tail != Tail::none) out << plan.endsSentence() << '\n';
     return out.str();
 }
 

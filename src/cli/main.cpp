@@ -128,11 +128,11 @@ void plan(const ShotArguments& arguments, const std::string& mapTarget, const st
     };
     if (!mapTarget.empty())
         write(mapTarget, "time map",
-              std::filesystem::path(mapTarget).extension() == ".json" ? writeKeys(timing.asKeys()).dump(1) + '\n'
-                                                                      : toCsv(timing.asKeys()));
+              std::filesystem::path(mapTarget).extension() == ".json"
+                  ? writeKeys(timing.asKeys()).dump(1) + '\n'
+                  : toCsv(timing.asKeys()));
     if (!edlTarget.empty())
-        write(edlTarget, "edit decision list",
-              toEdl(shot.name, shot.media.filename().string(), timing));
+        write(edlTarget, "edit decision list", toEdl(shot.name, shot.media.filename().string(), timing));
     if (json)
         std::cout << toJson(timing, made).dump(1) << '\n';
     else
@@ -176,7 +176,8 @@ void render(const ShotArguments& arguments, const std::string& target, bool reel
     std::vector<RenderPart> parts;
     std::optional<Rate> rate; // that of the first shot goes for all
     for (const Shot& shot : shots) {
-        auto [part, ownRate] = partOf(shot, arguments, target, rate, cacheBytes / shots.size(), vectors, stop);
+        auto [part, ownRate] =
+            partOf(shot, arguments, target, rate, cacheBytes / shots.size(), vectors, stop);
         if (!rate) rate = ownRate;
         parts.push_back(std::move(part));
     }

@@ -37,8 +37,7 @@ Timing timingFromEdl(const std::string& given, const Timing& now) {
     std::optional<int> wanted;
     if (const auto colon = given.rfind(':'); colon != std::string::npos) {
         int number = 0;
-        const auto [end, ec] =
-            std::from_chars(given.data() + colon + 1, given.data() + given.size(), number);
+        const auto [end, ec] = std::from_chars(given.data() + colon + 1, given.data() + given.size(), number);
         if (ec == std::errc() && end == given.data() + given.size()) {
             wanted = number;
             file.resize(colon);
@@ -65,7 +64,8 @@ void ShotArguments::addTo(CLI::App& command) {
         for (auto* b : exclusive)
             if (a != b) a->excludes(b);
     command.add_option("--map", map, "Time map to follow, .csv or .json (see plan --write-map)");
-    command.add_option("--edl", edl, "Trim and speed of an event of an edit decision list: FILE or FILE:EVENT");
+    command.add_option("--edl", edl,
+                       "Trim and speed of an event of an edit decision list: FILE or FILE:EVENT");
     command.add_option("--ramp", ramp,
                        "Another speed within, eased in and out: FROM-TO:SPEED[:EASE] in source frames");
     command.add_option("--freeze", freeze, "Stand still: FRAME:OUTPUT_FRAMES[:EASE]");
@@ -137,20 +137,13 @@ void ShotArguments::applyMap(Timing& timing) const {
 
 std::string ShotArguments::forOneShot() const {
     const std::initializer_list<std::pair<const char*, bool>> options{
-        {"--shot", !shot.empty()},
-        {"--speed", speed.has_value()},
-        {"--length", length.has_value()},
-        {"--every-frame", everyFrame},
-        {"--same-length", sameLength},
-        {"--map", map.has_value()},
-        {"--edl", edl.has_value()},
-        {"--ramp", ramp.has_value()},
-        {"--freeze", freeze.has_value()},
-        {"--there-and-back", thereAndBack},
-        {"--reverse", reverse},
-        {"--from", from.has_value()},
-        {"--to", to.has_value()},
-        {"--method-at", !methodsAt.empty()}};
+        {"--shot", !shot.empty()},        {"--speed", speed.has_value()},
+        {"--length", length.has_value()}, {"--every-frame", everyFrame},
+        {"--same-length", sameLength},    {"--map", map.has_value()},
+        {"--edl", edl.has_value()},       {"--ramp", ramp.has_value()},
+        {"--freeze", freeze.has_value()}, {"--there-and-back", thereAndBack},
+        {"--reverse", reverse},           {"--from", from.has_value()},
+        {"--to", to.has_value()},         {"--method-at", !methodsAt.empty()}};
     for (const auto& [option, given] : options)
         if (given) return option;
     return {};

@@ -31,7 +31,8 @@ class TestTimingWindow : public QObject {
     std::unique_ptr<MainWindow> window_;
     ThreadChart* chart_ = nullptr;
 
-    template <typename T> T* find(const char* name) {
+    template <typename T>
+    T* find(const char* name) {
         auto* found = window_->findChild<T*>(QString::fromLatin1(name));
         if (!found) qFatal("There is no %s in the window", name);
         return found;
@@ -43,8 +44,10 @@ class TestTimingWindow : public QObject {
     [[nodiscard]] TimeKeys keys() const { return window_->document().current()->keys; }
     [[nodiscard]] double percent(std::size_t segment) const {
         const TimeKeys k = timing().asKeys();
-        return 100 * timing().speedOf((k[segment + 1].position - k[segment].position) /
-                                      (k[segment + 1].output - k[segment].output)).toDouble();
+        return 100 * timing()
+                         .speedOf((k[segment + 1].position - k[segment].position) /
+                                  (k[segment + 1].output - k[segment].output))
+                         .toDouble();
     }
     /// Middle of the stretch after a key, on the speed curve.
     [[nodiscard]] QPoint onStretch(std::size_t segment) const {
@@ -59,7 +62,8 @@ class TestTimingWindow : public QObject {
         moveTo(to, modifiers);
     }
     void moveTo(const QPoint& to, Qt::KeyboardModifiers modifiers) {
-        QMouseEvent move(QEvent::MouseMove, to, chart_->mapToGlobal(to), Qt::NoButton, Qt::LeftButton, modifiers);
+        QMouseEvent move(QEvent::MouseMove, to, chart_->mapToGlobal(to), Qt::NoButton, Qt::LeftButton,
+                         modifiers);
         QApplication::sendEvent(chart_, &move);
     }
     void release(const QPoint& at) { QTest::mouseRelease(chart_, Qt::LeftButton, {}, at); }
@@ -104,7 +108,8 @@ class TestTimingWindow : public QObject {
         silenceMediaLibraries();
         applyTheme(*qApp);
         QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test"));
-        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, clips_.path(QStringLiteral("settings")));
+        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope,
+                           clips_.path(QStringLiteral("settings")));
         clip_ = clips_.moving(
             QStringLiteral("heron.mp4"), 96,
             {QStringLiteral("-c:v"), QStringLiteral("libx264"), QStringLiteral("-g"), QStringLiteral("12")},
@@ -359,9 +364,11 @@ class TestTimingWindow : public QObject {
         goTo(48);
         more(QStringLiteral("Slow to a stop here and go on"));
         const TimeKeys k = keys();
-        QVERIFY(std::any_of(k.begin(), k.end(), [](const TimeKey& key) { return key.after == Segment::hold; }));
-        QCOMPARE(std::count_if(k.begin(), k.end(), [](const TimeKey& key) { return key.after == Segment::eased; }),
-                 std::ptrdiff_t{2});
+        QVERIFY(
+            std::any_of(k.begin(), k.end(), [](const TimeKey& key) { return key.after == Segment::hold; }));
+        QCOMPARE(
+            std::count_if(k.begin(), k.end(), [](const TimeKey& key) { return key.after == Segment::eased; }),
+            std::ptrdiff_t{2});
         QCOMPARE(k.back().position, Rational(96));
         more(QStringLiteral("Half a frame later in the source"));
         QCOMPARE(keys().front().position, Rational(1, 2));
@@ -386,7 +393,8 @@ class TestTimingWindow : public QObject {
         auto* field = find<QLineEdit>("targetField");
         field->setText(target);
         find<QPushButton>("renderButton")->click();
-        QTRY_VERIFY_WITH_TIMEOUT(find<QLabel>("renderStatus")->text().contains(QStringLiteral("frames written")), 60'000);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            find<QLabel>("renderStatus")->text().contains(QStringLiteral("frames written")), 60'000);
         QCOMPARE(openSource(target)->frames(), static_cast<std::int64_t>(96 + own));
     }
 
@@ -401,7 +409,9 @@ class TestTimingWindow : public QObject {
         QTest::keyClick(chart_, Qt::Key_2);
         for (std::size_t n = 1; n < 190; n += 2)
             QCOMPARE(row(n).kind, n > 40 && n < 60 ? FrameKind::blend : FrameKind::flow);
-        QVERIFY(find<QLabel>("methodStretches")->text().contains(QStringLiteral("gaps 20 to 29: frame blending")));
+        QVERIFY(find<QLabel>("methodStretches")
+                    ->text()
+                    .contains(QStringLiteral("gaps 20 to 29: frame blending")));
         QTest::keyClick(chart_, Qt::Key_Escape);
         QTest::keyClick(chart_, Qt::Key_1); // without a selection: the shot
         QCOMPARE(row(1).kind, FrameKind::repeat);

@@ -134,7 +134,8 @@ class TestCli : public QObject {
     void mapsGoOutAndComeBack() {
         QFETCH(QString, file);
         const QString path = clips_.path(file);
-        const Outcome out = run(words(QStringLiteral("plan %1 --ramp 10-20:25%:6 --write-map %2 --json").arg(clip_, path)));
+        const Outcome out =
+            run(words(QStringLiteral("plan %1 --ramp 10-20:25%:6 --write-map %2 --json").arg(clip_, path)));
         QVERIFY2(out.status == 0, qPrintable(out.err));
         const Outcome in = run(words(QStringLiteral("plan %1 --map %2 --json").arg(clip_, path)));
         QVERIFY2(in.status == 0, qPrintable(in.err));
@@ -145,9 +146,11 @@ class TestCli : public QObject {
     void aConstantSpeedGoesThroughAnEditDecisionList() {
         const QString path = clips_.path(QStringLiteral("cut.edl"));
         const Outcome out = run(words(
-            QStringLiteral("plan %1 --from 6 --to 29 --speed 33.333% --to-rate 29.97 --write-edl %2 --json").arg(clip_, path)));
+            QStringLiteral("plan %1 --from 6 --to 29 --speed 33.333% --to-rate 29.97 --write-edl %2 --json")
+                .arg(clip_, path)));
         QVERIFY2(out.status == 0, qPrintable(out.err));
-        const Outcome in = run(words(QStringLiteral("plan %1 --to-rate 29.97 --edl %2 --json").arg(clip_, path)));
+        const Outcome in =
+            run(words(QStringLiteral("plan %1 --to-rate 29.97 --edl %2 --json").arg(clip_, path)));
         QVERIFY2(in.status == 0, qPrintable(in.err));
         const QJsonObject a = out.json();
         const QJsonObject b = in.json();
@@ -158,7 +161,9 @@ class TestCli : public QObject {
     }
 
     void methodsOfStretchesAreKept() {
-        const Outcome o = run(words(QStringLiteral("plan %1 --speed 50% --method-at 10-19:blend --method-at 15:sample --json").arg(clip_)));
+        const Outcome o = run(
+            words(QStringLiteral("plan %1 --speed 50% --method-at 10-19:blend --method-at 15:sample --json")
+                      .arg(clip_)));
         QVERIFY2(o.status == 0, qPrintable(o.err));
         const QJsonObject counts = o.json()[QLatin1String("counts")].toObject();
         QCOMPARE(counts[QLatin1String("blend")].toInt(), 9);
@@ -265,15 +270,26 @@ class TestCli : public QObject {
         const QString project = clips_.path(QStringLiteral("reel.yarngap"));
         QFile file(project);
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write(QStringLiteral(R"({"yarngap":1,"name":"n","shots":[{"media":"%1","speed":"1/2","to":9},{"media":"%1","from":20,"to":29,"outputRate":"48"}]})")
-                       .arg(clip_).toUtf8());
+        file.write(
+            QStringLiteral(
+                R"({"yarngap":1,"name":"n","shots":[{"media":"%1","speed":"1/2","to":9},{"media":"%1","from":20,"to":29,"outputRate":"48"}]})")
+                .arg(clip_)
+                .toUtf8());
         file.close();
         const QString target = clips_.path(QStringLiteral("reel_out.mkv"));
-        const Outcome o = run({QStringLiteral("render"), project, QStringLiteral("--reel"), QStringLiteral("--method"), QStringLiteral("sample"), QStringLiteral("--json"), QStringLiteral("-o"), target});
+        const Outcome o =
+            run({QStringLiteral("render"), project, QStringLiteral("--reel"), QStringLiteral("--method"),
+                 QStringLiteral("sample"), QStringLiteral("--json"), QStringLiteral("-o"), target});
         QVERIFY2(o.status == 0, qPrintable(o.err));
         QCOMPARE(o.json()[QLatin1String("frames")].toInt(), 20 + 10); // at the first one's 24
-        QCOMPARE(run({QStringLiteral("render"), project, QStringLiteral("--reel"), QStringLiteral("--speed"), QStringLiteral("50"), QStringLiteral("-o"), target}).status, 2);
-        QCOMPARE(run({QStringLiteral("render"), clip_, QStringLiteral("--reel"), QStringLiteral("-o"), target}).status, 2);
+        QCOMPARE(run({QStringLiteral("render"), project, QStringLiteral("--reel"), QStringLiteral("--speed"),
+                      QStringLiteral("50"), QStringLiteral("-o"), target})
+                     .status,
+                 2);
+        QCOMPARE(
+            run({QStringLiteral("render"), clip_, QStringLiteral("--reel"), QStringLiteral("-o"), target})
+                .status,
+            2);
     }
 
     void interruptedRendersLeaveNothing() {

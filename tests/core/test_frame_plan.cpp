@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/time/frame_plan.h"
+#include "core/time/map_edits.h"
 
 #include <QTest>
 
@@ -54,7 +55,7 @@ class TestFramePlan : public QObject {
         QCOMPARE(plan.rows[3].last, 1);
         QVERIFY(plan.tail == Tail::held);
         QCOMPARE(plan.tailFrames, 3);
-        QVERIFY(QString::fromStdString(plan.tailSentence()).contains("3 output frames"));
+        QVERIFY(QString::fromStdString(plan.endsSentence()).contains("3 output frames"));
     }
 
     void tailUsesFramesBeyondTheTrimWhereTheFileHasThem() {
@@ -155,7 +156,11 @@ class TestFramePlan : public QObject {
         QCOMPARE(methods.at(14), Method::sample);
         QCOMPARE(methods.at(16), Method::blend);
         QCOMPARE(methods.at(20), Method::flow);
-        const Timing timing{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 47, .speed = Rational(1, 2)};
+        const Timing timing{.sourceRate = Rate(24, 1),
+                            .outputRate = Rate(24, 1),
+                            .from = 0,
+                            .to = 47,
+                            .speed = Rational(1, 2)};
         const FramePlan plan = makePlan(timing, methods, 48);
         for (const PlanRow& row : plan.rows) {
             if (row.output == 95) continue; // past the last frame
@@ -170,6 +175,27 @@ class TestFramePlan : public QObject {
         // The shot's own method again: nothing is left of the stretches.
         QVERIFY(withMethodOn(methods.stretches, 10, 19, Method::flow, Method::flow).empty());
         QCOMPARE(withMethodOn(methods.stretches, 14, 15, Method::blend, Method::flow).size(), std::size_t{1});
+    }
+
+    void whatLiesBeforeTheShotIsSaid() {
+        Timing timing{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 47, .speed = 1};
+        timing.keys = shifted(timing.asKeys(), Rational(-5, 2));
+        FramePlan plan = makePlan(timing, Method::flow, 48);
+        QCOMPARE(plan.headFrames, 3);
+        QVERIFY(plan.headHeld);
+        QVERIFY2(plan.endsSentence().starts_with("The first 3 output frames hold"),
+                 plan.endsSentence().c_str());
+        timing.from = 10;
+        timing.to = 40;
+        timing.keys = shifted(
+            Timing{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 10, .to = 40, .speed = 1}
+                .asKeys(),
+            Rational(-1, 2));
+        plan = makePlan(timing, Method::flow, 48);
+        QCOMPARE(plan.headFrames, 1);
+        QVERIFY(!plan.headHeld);
+        QVERIFY2(plan.endsSentence().starts_with("The first output frame uses frames outside the trim"),
+                 plan.endsSentence().c_str());
     }
 
     void oneFrameIsHeld() {

@@ -40,15 +40,20 @@ TimeKeys randomRamps(std::mt19937& random) {
     TimeKeys keys{{0, 0, constant, std::nullopt}};
     for (int i = 0; i < 9; ++i) {
         keys.back().after = i % 2 == 0 ? constant : eased;
-        const TimeKey key{keys.back().output + Rational(by(random)), keys.back().position + Rational(by(random)),
-                          constant, std::nullopt};
+        const TimeKey key{keys.back().output + Rational(by(random)),
+                          keys.back().position + Rational(by(random)), constant, std::nullopt};
         keys.push_back(key);
     }
     return keys;
 }
 
 Timing timingOf(const TimeKeys& keys, std::int64_t frames) {
-    return {.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = frames - 1, .speed = 1, .keys = keys};
+    return {.sourceRate = Rate(24, 1),
+            .outputRate = Rate(24, 1),
+            .from = 0,
+            .to = frames - 1,
+            .speed = 1,
+            .keys = keys};
 }
 
 } // namespace
@@ -128,7 +133,7 @@ class TestKeyEdits : public QObject {
         const TimeKeys keys = steps();
         const TimeKeys out = withEase(keys, 1, 6, 10);
         QCOMPARE(out.size(), keys.size() + 1);
-        QCOMPARE(out[1].position, Rational(14)); // six frames earlier at 100 %
+        QCOMPARE(out[1].position, Rational(14));    // six frames earlier at 100 %
         QCOMPARE(out[2].position, Rational(45, 2)); // ten later at 25 %
         QCOMPARE(out.back().output, keys.back().output);
         const TimeMap before(keys);
@@ -157,7 +162,8 @@ class TestKeyEdits : public QObject {
     }
 
     void theSpeedOfAKeyActsInItsEases() {
-        const TimeKeys keys{{0, 0, eased, std::nullopt}, {20, 20, eased, std::nullopt}, {60, 40, constant, std::nullopt}};
+        const TimeKeys keys{
+            {0, 0, eased, std::nullopt}, {20, 20, eased, std::nullopt}, {60, 40, constant, std::nullopt}};
         const TimeKeys out = withKeySpeed(keys, 1, Rational(1, 10));
         QVERIFY(std::abs(TimeMap(out).speedAt(20) - 0.1) < 1e-12);
         QVERIFY(std::abs(TimeMap(out).positionAt(20) - 20) < 1e-12);

@@ -34,7 +34,8 @@ class TestMapText : public QObject {
 
   private Q_SLOTS:
     void csvComesBackExactly() {
-        TimeKeys keys = withRamp({{0, 0, Segment::constant, std::nullopt}, {Rational(200, 3), 96, Segment::constant, std::nullopt}},
+        TimeKeys keys = withRamp({{0, 0, Segment::constant, std::nullopt},
+                                  {Rational(200, 3), 96, Segment::constant, std::nullopt}},
                                  {.from = 30, .to = 50, .step = Rational(1, 7), .ease = 4});
         keys = withFreeze(keys, 40, 12);
         keys.front().speed = Rational(-3, 11);
@@ -53,7 +54,8 @@ class TestMapText : public QObject {
         QTest::addColumn<QString>("says");
         QTest::newRow("no number") << QByteArray("output,position\n0,0\nten,5\n") << "Line 3";
         QTest::newRow("no heading") << QByteArray("0,0\n10,5\n") << "Line 1";
-        QTest::newRow("unknown segment") << QByteArray("output,position,segment\n0,0,wavy\n10,5,\n") << "Line 2";
+        QTest::newRow("unknown segment")
+            << QByteArray("output,position,segment\n0,0,wavy\n10,5,\n") << "Line 2";
         QTest::newRow("one key") << QByteArray("output,position\n0,0\n") << "at least 2 keys";
         QTest::newRow("out of order") << QByteArray("output,position\n0,0\n10,5\n10,6\n") << "Key 3";
         QTest::newRow("nothing") << QByteArray() << "at least 2 keys";
@@ -69,9 +71,12 @@ class TestMapText : public QObject {
         // By hand: frames 120 to 360 at a nominal 60 are 2 s to 6 s; 288 frames at 24 are 12 s; 59.94 / 3.
         const std::string text = toEdl("Autumn film", "heron_glide.mp4", third(), 86400);
         QVERIFY(text.find("FCM: NON-DROP FRAME\n") != std::string::npos);
-        QVERIFY2(text.find("001  HERONGLI V     C        00:00:02;00 00:00:06;00 01:00:00:00 01:00:12:00\n") != std::string::npos,
+        QVERIFY2(
+            text.find("001  HERONGLI V     C        00:00:02;00 00:00:06;00 01:00:00:00 01:00:12:00\n") !=
+                std::string::npos,
+            text.c_str());
+        QVERIFY2(text.find("M2   HERONGLI       020.0                00:00:02;00\n") != std::string::npos,
                  text.c_str());
-        QVERIFY2(text.find("M2   HERONGLI       020.0                00:00:02;00\n") != std::string::npos, text.c_str());
         QVERIFY(text.find("* FROM CLIP NAME: heron_glide.mp4\n") != std::string::npos);
         QVERIFY(text.find("KEY") == std::string::npos);
     }
@@ -105,10 +110,11 @@ class TestMapText : public QObject {
 
     void backwardsAndStill() {
         const Rate rate(25, 1);
-        const auto events = eventsFromEdl("001 A V C 00:00:01:00 00:00:02:00 00:00:00:00 00:00:02:00\nM2 A -012.5 00:00:01:00\n"
-                                          "002 A V C 00:00:01:00 00:00:01:01 00:00:02:00 00:00:04:00\nM2 A 000.0 00:00:01:00\n"
-                                          "003 A A C 00:00:01:00 00:00:01:01 00:00:02:00 00:00:04:00\nM2 A 050.0 00:00:01:00\n",
-                                          rate, rate);
+        const auto events = eventsFromEdl(
+            "001 A V C 00:00:01:00 00:00:02:00 00:00:00:00 00:00:02:00\nM2 A -012.5 00:00:01:00\n"
+            "002 A V C 00:00:01:00 00:00:01:01 00:00:02:00 00:00:04:00\nM2 A 000.0 00:00:01:00\n"
+            "003 A A C 00:00:01:00 00:00:01:01 00:00:02:00 00:00:04:00\nM2 A 050.0 00:00:01:00\n",
+            rate, rate);
         QCOMPARE(events.size(), std::size_t{2}); // sound is not ours
         const Timing back = timingOf(events[0], rate, rate);
         QCOMPARE(back.outputFrames(), std::int64_t{50});
@@ -123,19 +129,26 @@ class TestMapText : public QObject {
         const Rate rate(30000, 1001);
         const std::string event = "001 A V C 00:00:00:00 00:01:00:00 00:00:00:00 00:01:00:00\n";
         QCOMPARE(eventsFromEdl("FCM: NON-DROP FRAME\n" + event, rate, rate)[0].sourceOut, std::int64_t{1800});
-        QVERIFY(why([&] { eventsFromEdl("FCM: DROP FRAME\n" + event, rate, rate); }).contains(QStringLiteral("Line 2")));
+        QVERIFY(why([&] {
+                    eventsFromEdl("FCM: DROP FRAME\n" + event, rate, rate);
+                }).contains(QStringLiteral("Line 2")));
     }
 
     void listErrorsNameTheLine_data() {
         QTest::addColumn<QByteArray>("text");
         QTest::addColumn<QString>("says");
         QTest::newRow("short event") << QByteArray("TITLE: x\n001 A V C 00:00:00:00\n") << "Line 2";
-        QTest::newRow("no timecode") << QByteArray("001 A V C 00:00:00:00 00:00:01:00 soon 00:00:01:00\n") << "\"soon\" is no timecode";
-        QTest::newRow("backwards") << QByteArray("001 A V C 00:00:01:00 00:00:00:00 00:00:00:00 00:00:01:00\n") << "no length";
+        QTest::newRow("no timecode") << QByteArray("001 A V C 00:00:00:00 00:00:01:00 soon 00:00:01:00\n")
+                                     << "\"soon\" is no timecode";
+        QTest::newRow("backwards") << QByteArray(
+                                          "001 A V C 00:00:01:00 00:00:00:00 00:00:00:00 00:00:01:00\n")
+                                   << "no length";
         QTest::newRow("motion without speed")
             << QByteArray("001 A V C 00:00:00:00 00:00:01:00 00:00:00:00 00:00:01:00\nM2 A\n") << "Line 2";
         QTest::newRow("motion in words")
-            << QByteArray("001 A V C 00:00:00:00 00:00:01:00 00:00:00:00 00:00:01:00\nM2 A slow 00:00:00:00\n") << "Line 2";
+            << QByteArray(
+                   "001 A V C 00:00:00:00 00:00:01:00 00:00:00:00 00:00:01:00\nM2 A slow 00:00:00:00\n")
+            << "Line 2";
     }
     void listErrorsNameTheLine() {
         QFETCH(QByteArray, text);

@@ -27,7 +27,8 @@ class TestPreset : public QObject {
   private Q_SLOTS:
     void onTheSameShotItChangesNothing() {
         const Timing timing = ramped();
-        QCOMPARE(withPreset(presetOf(Shot{}, timing), shotOfFrames(0, 95, Rate(24, 1), Rate(24, 1))).keys, timing.keys);
+        QCOMPARE(withPreset(presetOf(Shot{}, timing), shotOfFrames(0, 95, Rate(24, 1), Rate(24, 1))).keys,
+                 timing.keys);
     }
 
     void aRampLiesAtTheSameShareOfAnotherShot() {
@@ -47,7 +48,8 @@ class TestPreset : public QObject {
     void aFreezeKeepsItsSeconds() {
         Timing timing = shotOfFrames(0, 99, Rate(25, 1), Rate(25, 1));
         timing.keys = withFreeze(timing.asKeys(), 50, 50);
-        const Timing other = withPreset(presetOf(Shot{}, timing), shotOfFrames(0, 39, Rate(50, 1), Rate(60, 1)));
+        const Timing other =
+            withPreset(presetOf(Shot{}, timing), shotOfFrames(0, 39, Rate(50, 1), Rate(60, 1)));
         QCOMPARE(other.keys[1].position, Rational(20));
         QCOMPARE(other.keys[2].output - other.keys[1].output, Rational(120)); // two seconds at 60
     }
@@ -55,7 +57,8 @@ class TestPreset : public QObject {
     void aReverseStaysOne() {
         Timing timing = shotOfFrames(0, 99, Rate(25, 1), Rate(25, 1));
         timing.keys = reversed(timing.asKeys(), 0, 99);
-        const Timing other = withPreset(presetOf(Shot{}, timing), shotOfFrames(0, 49, Rate(25, 1), Rate(25, 1)));
+        const Timing other =
+            withPreset(presetOf(Shot{}, timing), shotOfFrames(0, 49, Rate(25, 1), Rate(25, 1)));
         QVERIFY(other.keys.front().position > other.keys.back().position);
         QCOMPARE(other.outputFrames(), std::int64_t{50});
     }
@@ -72,8 +75,9 @@ class TestPreset : public QObject {
     }
 
     void damageAndTooShortShotsAreRefused() {
-        for (const char* text : {"", "{", "[]", R"({"keys":1})", R"({"keys":[1],"speed":"1","method":"flow","quality":"draft"})",
-                                 R"({"keys":[],"speed":"0/0","method":"flow","quality":"draft"})"})
+        for (const char* text :
+             {"", "{", "[]", R"({"keys":1})", R"({"keys":[1],"speed":"1","method":"flow","quality":"draft"})",
+              R"({"keys":[],"speed":"0/0","method":"flow","quality":"draft"})"})
             QVERIFY_EXCEPTION_THROWN(parsePreset(text), Error);
         QVERIFY_EXCEPTION_THROWN(
             withPreset(presetOf(Shot{}, ramped()), shotOfFrames(0, 3, Rate(24, 1), Rate(24, 1))), Error);

@@ -51,8 +51,9 @@ class TestProject : public QObject {
         shot.outputRate = Rate(24000, 1001);
         shot.method = Method::blend;
         shot.methodStretches = {{14, 20, Method::flow}, {30, 30, Method::sample}};
-        shot.keys = withRamp({{0, 12, Segment::constant, std::nullopt}, {96, 108, Segment::constant, std::nullopt}},
-                             {.from = 40, .to = 60, .step = Rational(1, 3), .ease = 5});
+        shot.keys =
+            withRamp({{0, 12, Segment::constant, std::nullopt}, {96, 108, Segment::constant, std::nullopt}},
+                     {.from = 40, .to = 60, .step = Rational(1, 3), .ease = 5});
         shot.keys.front().speed = Rational(7, 3);
         shot.quality = FlowQuality::thorough;
         shot.interpretation.rate = Rate(25, 1);

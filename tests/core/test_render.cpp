@@ -73,7 +73,8 @@ class TestRender : public QObject {
         const Setting b = setting(second, 1);
         const QString target = clips_.path(QStringLiteral("reel.mkv"));
         const RenderReport report =
-            RenderJob(std::vector<RenderPart>{{"one", a.maker(), a.plan(Method::flow)}, {"two", b.maker(), b.plan(Method::flow)}},
+            RenderJob(std::vector<RenderPart>{{"one", a.maker(), a.plan(Method::flow)},
+                                              {"two", b.maker(), b.plan(Method::flow)}},
                       {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
                 .run();
         QCOMPARE(report.frames, 12 + 5);
@@ -90,14 +91,16 @@ class TestRender : public QObject {
     }
 
     void aReelOfUnlikeShotsIsRefused() {
-        const Setting a = setting(clips_.moving(QStringLiteral("a.mkv"), 4, ffv1, QStringLiteral("98x66")), 1);
-        const Setting b = setting(clips_.moving(QStringLiteral("b.mkv"), 4, ffv1, QStringLiteral("64x48")), 1);
+        const Setting a =
+            setting(clips_.moving(QStringLiteral("a.mkv"), 4, ffv1, QStringLiteral("98x66")), 1);
+        const Setting b =
+            setting(clips_.moving(QStringLiteral("b.mkv"), 4, ffv1, QStringLiteral("64x48")), 1);
         const std::filesystem::path out = clips_.path(QStringLiteral("unlike.mkv")).toStdString();
-        QVERIFY_EXCEPTION_THROWN(
-            RenderJob(std::vector<RenderPart>{{"a", a.maker(), a.plan(Method::flow)}, {"b", b.maker(), b.plan(Method::flow)}},
-                      {out, OutputFormat::ffv1Mkv, Rate(24, 1)})
-                .run(),
-            Error);
+        QVERIFY_EXCEPTION_THROWN(RenderJob(std::vector<RenderPart>{{"a", a.maker(), a.plan(Method::flow)},
+                                                                   {"b", b.maker(), b.plan(Method::flow)}},
+                                           {out, OutputFormat::ffv1Mkv, Rate(24, 1)})
+                                     .run(),
+                                 Error);
         QVERIFY(!std::filesystem::exists(out));
     }
 

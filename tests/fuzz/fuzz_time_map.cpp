@@ -1,6 +1,6 @@
-// Whatever the text, reading an edit decision list refuses it with an Error or gives events that have a timing
-// or are refused; and reading a time map either refuses it with an Error or gives keys that are written and
-// read again as they were, and that can be evaluated.
+// Whatever the text, reading an edit decision list refuses it with an Error or gives events that have a
+// timing or are refused; and reading a time map either refuses it with an Error or gives keys that are
+// written and read again as they were, and that can be evaluated.
 
 #include "core/error.h"
 #include "core/time/edl.h"

@@ -25,13 +25,15 @@ const char* methodKey(Method method) {
 
 Rational number(const Json& json, const char* name) {
     const auto it = json.find(name);
-    if (it == json.end() || !it->is_string()) throw Error("This preset is damaged. Save it again from a shot.");
+    if (it == json.end() || !it->is_string())
+        throw Error("This preset is damaged. Save it again from a shot.");
     return Rational::parse(it->get<std::string>());
 }
 
 std::string words(const Json& json, const char* name) {
     const auto it = json.find(name);
-    if (it == json.end() || !it->is_string()) throw Error("This preset is damaged. Save it again from a shot.");
+    if (it == json.end() || !it->is_string())
+        throw Error("This preset is damaged. Save it again from a shot.");
     return it->get<std::string>();
 }
 

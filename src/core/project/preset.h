@@ -9,8 +9,8 @@
 
 namespace yarngap {
 
-/// Timing and in-between settings of a shot by relation: places as shares of the trim, speeds as speeds, freezes
-/// in seconds. So a ramp in the middle of one shot comes to lie in the middle of another.
+/// Timing and in-between settings of a shot by relation: places as shares of the trim, speeds as speeds,
+/// freezes in seconds. So a ramp in the middle of one shot comes to lie in the middle of another.
 struct Preset {
     struct Key {
         Rational place;                    ///< share of the trim passed, 0 at its first frame, 1 at its end

@@ -49,8 +49,9 @@ std::string leftOver(Json object, std::initializer_list<const char*> knownFields
 }
 
 std::vector<MethodStretch> readMethodStretches(const Json& json) {
-    const Error wrong("\"methodStretches\" should be a list of {from, to, method} in order, none overlapping. "
-                      "Restore it from a copy.");
+    const Error wrong(
+        "\"methodStretches\" should be a list of {from, to, method} in order, none overlapping. "
+        "Restore it from a copy.");
     if (!json.is_array() || json.size() > mostKeys) throw wrong;
     std::vector<MethodStretch> stretches;
     for (const Json& entry : json) {
@@ -59,7 +60,8 @@ std::vector<MethodStretch> readMethodStretches(const Json& json) {
             if (!entry.is_object() || it == entry.end() || !it->is_number_integer()) throw wrong;
             return it->get<std::int64_t>();
         };
-        const MethodStretch stretch{number("from"), number("to"), parseMethod(text(entry, "method", "A method stretch"))};
+        const MethodStretch stretch{number("from"), number("to"),
+                                    parseMethod(text(entry, "method", "A method stretch"))};
         if (stretch.last < stretch.first || stretch.first < -1 ||
             (!stretches.empty() && stretch.first <= stretches.back().last))
             throw wrong;
@@ -96,8 +98,9 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
     } catch (const Error& error) {
         throw Error(where + ": " + error.what());
     }
-    shot.unknownFields = leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method",
-                                         "quality", "interpretation", "identity", "timeMap", "methodStretches"});
+    shot.unknownFields =
+        leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality",
+                        "interpretation", "identity", "timeMap", "methodStretches"});
     return shot;
 }
 

@@ -92,7 +92,7 @@ class RenderJob::Pipeline {
             report_.flows += part.plan.count(FrameKind::flow);
             report_.held += part.plan.count(FrameKind::held);
             const std::string of = parts_.size() > 1 ? part.name + ": " : "";
-            if (const std::string tail = part.plan.tailSentence(); !tail.empty())
+            if (const std::string tail = part.plan.endsSentence(); !tail.empty())
                 report_.notes.push_back(of + tail);
             for (const auto& [frame, sentence] : part.maker.source().troubles())
                 report_.notes.push_back(sentence);

@@ -166,7 +166,8 @@ Timing timingOf(const EdlEvent& event, const Rate& sourceRate, const Rate& recor
                        {recorded, event.sourceIn, Segment::constant, std::nullopt}};
     } else if (event.motion) {
         const bool backwards = *event.motion < Rational(0);
-        const Rational wanted = (backwards ? Rational(0) - *event.motion : *event.motion) / sourceRate.value();
+        const Rational wanted =
+            (backwards ? Rational(0) - *event.motion : *event.motion) / sourceRate.value();
         // Half a unit of its one decimal, and a frame of either length.
         const double tolerance = 0.0501 / sourceRate.toDouble() +
                                  timing.speed.toDouble() * (1.0 / static_cast<double>(recorded) +

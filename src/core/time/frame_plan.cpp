@@ -78,7 +78,8 @@ Rational distance(const PlanRow& row) {
     return d < Rational(0) ? Rational(0) - d : d;
 }
 
-/// Of each run of sampled rows that show one source frame, the nearest stays an original; the others repeat it.
+/// Of each run of sampled rows that show one source frame, the nearest stays an original; the others repeat
+/// it.
 void markRepeats(std::vector<PlanRow>& rows) {
     for (std::size_t begin = 0; begin < rows.size();) {
         std::size_t end = begin;
@@ -173,14 +174,28 @@ const SourceMark* FramePlan::markOf(std::int64_t sourceFrame) const {
     return it != marks.end() && it->frame == sourceFrame ? &*it : nullptr;
 }
 
-std::string FramePlan::tailSentence() const {
-    if (tail == Tail::none) return {};
+std::string FramePlan::endsSentence() const {
+    const auto which = [](const char* end, std::int64_t frames) {
+        return std::string("The ") + end +
+               (frames == 1 ? " output frame " : " " + std::to_string(frames) + " output frames ");
+    };
+    std::string said;
+    if (headFrames > 0) {
+        said = which("first", headFrames);
+        if (headHeld)
+            said += headFrames == 1 ? "holds an end of the source; it lies outside the shot."
+                                    : "hold an end of the source; they lie outside the shot.";
+        else
+            said += headFrames == 1 ? "uses frames outside the trim, which the file has."
+                                    : "use frames outside the trim, which the file has.";
+    }
+    if (tail == Tail::none) return said;
+    if (!said.empty()) said += ' ';
+    said += which("last", tailFrames);
     const bool one = tailFrames == 1;
-    const std::string which =
-        one ? "The last output frame " : "The last " + std::to_string(tailFrames) + " output frames ";
     if (tail == Tail::beyondTrim)
-        return which + (one ? "uses" : "use") + " frames after the trim, which the file has.";
-    return which + (one ? "holds" : "hold") + " the last source frame; there is none after it.";
+        return said + (one ? "uses" : "use") + " frames after the trim, which the file has.";
+    return said + (one ? "holds" : "hold") + " the last source frame; there is none after it.";
 }
 
 FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t mediaFrames) {
@@ -230,6 +245,10 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
         }
         plan.rows[n] = row;
     }
+    while (plan.headFrames < static_cast<std::int64_t>(plan.rows.size()) - plan.tailFrames &&
+           pastTrim(plan.rows[static_cast<std::size_t>(plan.headFrames)], reach))
+        ++plan.headFrames;
+    plan.headHeld = plan.headFrames > 0 && plan.rows.front().kind == FrameKind::held;
     markRepeats(plan.rows);
     markStanding(plan.rows);
     return plan;

@@ -90,6 +90,9 @@ struct FramePlan {
     Tail tail = Tail::none;
     std::int64_t tailFrames = 0;  ///< output frames concerned by the tail
     std::int64_t mediaFrames = 0; ///< source frames that the file has
+    /// Output frames at the beginning that lie outside the trim, where a time map begins there.
+    std::int64_t headFrames = 0;
+    bool headHeld = false; ///< they hold the first frame there is; else the file has frames for them
     std::vector<SourceMark>
         marks; ///< of source frames that are marked, in order; set by who interprets the file
 
@@ -97,8 +100,8 @@ struct FramePlan {
     [[nodiscard]] const SourceMark* markOf(std::int64_t sourceFrame) const;
 
     [[nodiscard]] std::int64_t count(FrameKind kind) const;
-    /// One sentence about the tail, empty when there is nothing to say.
-    [[nodiscard]] std::string tailSentence() const;
+    /// A sentence about the head and one about the tail, empty when there is nothing to say.
+    [[nodiscard]] std::string endsSentence() const;
 };
 
 /// Makes the plan. `mediaFrames` is the number of frames in the file, above `timing.to`.

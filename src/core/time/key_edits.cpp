@@ -43,7 +43,8 @@ void setLength(TimeKeys& keys, std::size_t i, const Rational& length) {
 
 /// The keys with one at `output`, and its index.
 std::pair<TimeKeys, std::size_t> keyed(const TimeKeys& keys, const Rational& output) {
-    const auto at = std::find_if(keys.begin(), keys.end(), [&](const TimeKey& k) { return k.output >= output; });
+    const auto at =
+        std::find_if(keys.begin(), keys.end(), [&](const TimeKey& k) { return k.output >= output; });
     if (at == keys.end()) throw Error("That lies after the last output frame.");
     const auto i = static_cast<std::size_t>(at - keys.begin());
     return {at->output == output ? keys : withKeyAt(keys, output), i};
@@ -68,7 +69,8 @@ Rational placeOf(const TimeKeys& keys, const Rational& position) {
 void refuseTurns(const TimeKeys& keys, std::size_t first, std::size_t last) {
     for (std::size_t i = first; i < last; ++i)
         if (keys[i + 1].position <= keys[i].position)
-            throw Error("The speed map stands still or turns around there. Choose a stretch that runs forwards.");
+            throw Error(
+                "The speed map stands still or turns around there. Choose a stretch that runs forwards.");
 }
 
 } // namespace
@@ -93,8 +95,8 @@ TimeKeys withMomentsMoved(const TimeKeys& keys, std::size_t first, std::size_t l
         const Rational length = keys[i + 1].output - keys[i].output;
         if (keys[i].after == Segment::eased) {
             const Rational mean = (endSpeed(keys, i, i) + endSpeed(keys, i + 1, i)) / Rational(2);
-            const Rational wanted = mean != Rational(0) && now / mean > Rational(0) ? now / mean
-                                                                                   : length * (now / before);
+            const Rational wanted =
+                mean != Rational(0) && now / mean > Rational(0) ? now / mean : length * (now / before);
             setLength(out, i, landedLength(out[i].output, wanted));
         } else {
             setLength(out, i, length * (now / before));
@@ -197,7 +199,8 @@ TimeKeys withStretchLength(const TimeKeys& keys, std::size_t first, std::size_t 
     else if (last + 1 == out.size())
         throw Error("Nothing after that stretch can take up the difference; let the length change instead.");
     else if (out[last].output >= out[last + 1].output)
-        throw Error("The next stretch is too short to take up the difference; let the later ones move instead.");
+        throw Error(
+            "The next stretch is too short to take up the difference; let the later ones move instead.");
     return checked(std::move(out));
 }
 
@@ -288,8 +291,8 @@ TimeKeys withExcerpt(const TimeKeys& keys, const TimeKeys& pasted, const Rationa
     const Rational end = at + pasted.back().position - pasted.front().position;
     if (end <= at) throw Error("Only a stretch that goes forwards can be pasted.");
     if (at < keys.front().position || end > keys.back().position)
-        throw Error("There is no room for what was copied; it shows " +
-                    std::to_string((end - at).round()) + " source frames.");
+        throw Error("There is no room for what was copied; it shows " + std::to_string((end - at).round()) +
+                    " source frames.");
     refuseTurns(keys, 0, keys.size() - 1);
     auto [begun, first] = keyed(keys, placeOf(keys, at));
     begun[first].position = at;

@@ -42,16 +42,16 @@ TimeKeys withStretchLength(const TimeKeys& keys, std::size_t first, std::size_t 
 /// later moves along.
 TimeKeys withRewind(const TimeKeys& keys, const Rational& from, const Rational& to);
 
-/// Begins (ends) at `step` source frames per output frame and goes from it to its own speed over `ease` output
-/// frames of the map as it was: the speed on the other side of a cut. Later keys move. Throws Error when the
-/// first (last) stretch is not constant or turns the other way.
+/// Begins (ends) at `step` source frames per output frame and goes from it to its own speed over `ease`
+/// output frames of the map as it was: the speed on the other side of a cut. Later keys move. Throws Error
+/// when the first (last) stretch is not constant or turns the other way.
 TimeKeys withBeginSpeed(const TimeKeys& keys, const Rational& step, const Rational& ease);
 TimeKeys withEndSpeed(const TimeKeys& keys, const Rational& step, const Rational& ease);
 
 /// The part of a map between output places `from` and `to`, beginning at output 0: for copying.
 TimeKeys excerpt(const TimeKeys& keys, const Rational& from, const Rational& to);
-/// Pastes an excerpt so that it begins at source position `at`: it takes the place of what showed those source
-/// frames; what lies around keeps its speed, later keys move. Both must run forwards. Throws Error.
+/// Pastes an excerpt so that it begins at source position `at`: it takes the place of what showed those
+/// source frames; what lies around keeps its speed, later keys move. Both must run forwards. Throws Error.
 TimeKeys withExcerpt(const TimeKeys& keys, const TimeKeys& pasted, const Rational& at);
 
 } // namespace yarngap

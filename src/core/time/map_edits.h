@@ -41,8 +41,8 @@ Rational landedLength(const Rational& begin, const Rational& length);
 
 /// A slow (or fast) stretch between source positions `from` and `to` at `step`, with `ease` source frames
 /// before and after it in which the speed changes smoothly, over a whole number of output frames; what lies
-/// around keeps its speed, later keys move. All of it must lie within one constant segment; what has no room at its ends is eased over less.
-/// Throws Error when it does not.
+/// around keeps its speed, later keys move. All of it must lie within one constant segment; what has no room
+/// at its ends is eased over less. Throws Error when it does not.
 struct Ramp {
     Rational from, to;
     Rational step;

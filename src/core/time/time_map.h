@@ -66,8 +66,8 @@ void validateKeys(std::span<const TimeKey> keys);
 ///
 /// Where that would turn against the direction of the segment although neither end does, the speed is
 /// v0 (1 − u)^p + v1 u^p with p = (v0 + v1) / m − 1, which has the same ends and the same integral and never
-/// turns; so the map reverses only where a key or its speed does (compare the condition of Fritsch and Carlson
-/// 1980). Positions in eased segments are rounded to 2⁻²⁴ frame.
+/// turns; so the map reverses only where a key or its speed does (compare the condition of Fritsch and
+/// Carlson 1980). Positions in eased segments are rounded to 2⁻²⁴ frame.
 ///
 ///     TimeMap map(12, Rational(1, 4));   // from source frame 12 at a quarter of the frames
 ///     map.at(3);                         // 12 + 3/4
@@ -99,7 +99,7 @@ class TimeMap {
         Rational output, position, step; ///< step: mean, exact
         double begin = 0, length = 0, origin = 0;
         double v0 = 0, v1 = 0, bulge = 0;
-        double power = 0;       ///< above 0: the power form
+        double power = 0;      ///< above 0: the power form
         double easeShare = -1; ///< w, from 0 to 1; else a bulge
     };
     [[nodiscard]] const Piece& pieceAt(double output) const;
