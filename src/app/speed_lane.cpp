@@ -14,6 +14,18 @@ namespace yarngap::app {
 
 using namespace chart;
 
+namespace {
+
+/// Calls `act` for all places between `from` and `to` that lie a multiple of `by` after `from`.
+template <typename Act>
+void forEachStep(double from, double to, double by, const Act& act) {
+    const auto count = static_cast<int>(std::ceil((to - from) / by));
+    for (int i = 1; i < count; ++i)
+        act(from + i * by);
+}
+
+} // namespace
+
 void ThreadChart::fitSpeeds() {
     slowest_ = 0;
     fastest_ = 1;
@@ -80,9 +92,8 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
         if (until < seenFrom || from > seenTo) continue;
         to(from, speedAt(from + 1e-7));
         if (keys[i].after == Segment::eased)
-            for (double o = std::max(from, seenFrom) + 2 / scale_; o < std::min(until, seenTo);
-                 o += 2 / scale_)
-                to(o, speedAt(o));
+            forEachStep(std::max(from, seenFrom), std::min(until, seenTo), 2 / scale_,
+                        [&](double o) { to(o, speedAt(o)); });
         to(until, speedAt(until - 1e-7));
     }
     // A curve closer than its own width needs no smooth joins, which cost most of its time.
@@ -127,8 +138,8 @@ void ThreadChart::drawPositionLane(QPainter& p, const Visible& v) const {
     const double from = std::max(0.0, static_cast<double>(v.first) - 1);
     const double until = std::min(map_->length().toDouble(), static_cast<double>(v.last) + 1);
     curve.moveTo(xOf(from), yOfPosition(map_->positionAt(from)));
-    for (double o = from + 2 / scale_; o < until; o += 2 / scale_)
-        curve.lineTo(xOf(o), yOfPosition(map_->positionAt(o)));
+    forEachStep(from, until, 2 / scale_,
+                [&](double o) { curve.lineTo(xOf(o), yOfPosition(map_->positionAt(o))); });
     curve.lineTo(xOf(until), yOfPosition(map_->positionAt(until - 1e-9)));
     p.setPen(QPen(colour::ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.setBrush(Qt::NoBrush);

@@ -48,7 +48,7 @@ ThreadChart::ThreadChart(Player& player, QWidget* parent)
     , outButton_(chartButton(QStringLiteral("−"), tr("Zoom out"), this)) {
     setObjectName(QStringLiteral("threadChart"));
     setAccessibleName(tr("Thread chart"));
-    setFocusPolicy(Qt::ClickFocus);
+    setFocusPolicy(Qt::StrongFocus); // its keys are edited by keyboard too
     setMouseTracking(true);
     connect(fitButton_, &QToolButton::clicked, this, &ThreadChart::fit);
     curveButton_->setObjectName(QStringLiteral("curveButton"));

@@ -44,7 +44,9 @@ void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
         const double right = plan_->rows[above].position.toDouble();
         return sourceX(left + (right - left) * (output - std::floor(output)));
     };
-    for (double x = firstX; x < lastX; x += ribbonGrain) {
+    const auto bands = static_cast<int>(std::ceil((lastX - firstX) / ribbonGrain));
+    for (int band = 0; band < bands; ++band) {
+        const double x = firstX + band * ribbonGrain;
         const double end = std::min(x + ribbonGrain, lastX);
         const auto from =
             std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(outputAt(x) + 0.5)), 0, total - 1);

@@ -80,7 +80,7 @@ void TimingStep::turnBack() {
 
 void TimingStep::shape(const QString& what, const std::function<Timing(Timing)>& change) {
     apply(*speed_, what, 0, [&](const Timing& now) {
-        const Timing changed = change(now);
+        Timing changed = change(now);
         validate(changed);
         return changed;
     });
@@ -263,7 +263,7 @@ void TimingStep::readMap() {
                     }
                     const auto events = eventsFromEdl(content, t.sourceRate, t.outputRate);
                     if (events.empty()) throw Error("That list has no video event.");
-                    const Timing read = timingOf(events.front(), t.sourceRate, t.outputRate);
+                    Timing read = timingOf(events.front(), t.sourceRate, t.outputRate);
                     const auto facts = workspace_.document.currentFacts();
                     if (facts && read.to >= facts->frames)
                         throw Error("That list uses source frames up to " + std::to_string(read.to) +

@@ -5,6 +5,7 @@
 #include "app/frame_shapes.h"
 #include "app/theme.h"
 #include "app/thread_chart.h"
+#include "app/thread_chart_places.h"
 #endif
 
 #include <QSignalSpy>
@@ -100,6 +101,28 @@ class TestThreadChart : public QObject {
                 QByteArray(reinterpret_cast<const char*>(image.constBits()), image.sizeInBytes()));
         }
         QCOMPARE(pictures.size(), qsizetype{3});
+    }
+
+    void duplicatesAreHollowAndCutsStand() {
+        Player player;
+        ThreadChart chart(player);
+        chart.resize(1280, 248);
+        chart.show();
+        Timing timing = quarter(20);
+        timing.speed = 1;
+        chart.setPlan(std::make_shared<FramePlan>(makePlan(timing, Method::flow, 20)), timing);
+        const auto at = [&](double frame, int below) {
+            return chart.grab().toImage().pixelColor(static_cast<int>(std::lround(chart.xOfSource(frame))),
+                                                     static_cast<int>(yarngap::app::chart::sourceY) + below);
+        };
+        QVERIFY(at(7, 0).lightness() < 80); // a filled disc
+        const QColor before = at(11.5, 8);
+        chart.setFindings({7}, {12});
+        QVERIFY(at(7, 0).lightness() > 200);
+        QVERIFY(at(6, 0).lightness() < 80);
+        const QColor upright = at(11.5, 8);
+        QVERIFY(upright.red() > upright.green() + 40);
+        QVERIFY(before.red() < before.green() + 40);
     }
 
     void aHundredThousandFramesDraw() {

@@ -3,6 +3,7 @@
 #include "core/error.h"
 #include "core/time/frame_plan.h"
 #include "core/time/key_edits.h"
+#include "support/steps.h"
 
 #include <QTest>
 
@@ -10,6 +11,7 @@
 #include <random>
 
 using namespace yarngap;
+using test::steps;
 
 namespace {
 
@@ -17,7 +19,7 @@ constexpr auto constant = Segment::constant;
 constexpr auto eased = Segment::eased;
 
 /// 100 % to frame 20, 25 % to frame 40, 100 % to frame 96, at equal rates.
-TimeKeys steps() {
+TimeKeys jumps() {
     return {{0, 0, constant, std::nullopt},
             {20, 20, constant, std::nullopt},
             {100, 40, constant, std::nullopt},
@@ -113,10 +115,10 @@ class TestKeyEdits : public QObject {
     }
 
     void keysDoNotPass() {
-        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(steps(), 1, 1, 20), Error);
-        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(steps(), 1, 1, -20), Error);
-        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(steps(), 0, 0, 1), Error);
-        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(steps(), 3, 3, 1), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), 1, 1, 20), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), 1, 1, -20), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), 0, 0, 1), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), 3, 3, 1), Error);
     }
 
     void bothKeysOfAFreezeMove() {
@@ -130,7 +132,7 @@ class TestKeyEdits : public QObject {
     }
 
     void anEaseMovesNothingElse() {
-        const TimeKeys keys = steps();
+        const TimeKeys keys = jumps();
         const TimeKeys out = withEase(keys, 1, 6, 10);
         QCOMPARE(out.size(), keys.size() + 1);
         QCOMPARE(out[1].position, Rational(14));    // six frames earlier at 100 %
@@ -141,7 +143,7 @@ class TestKeyEdits : public QObject {
         for (std::int64_t n = 0; n < 156; ++n)
             if (n <= 14 || n >= 30) QCOMPARE(after.at(n), before.at(n));
         // Speed goes from one to the other without a jump and without leaving their range.
-        for (double o = 14.01; o < 30; o += 0.01) {
+        for (const double o : steps(14.01, 30, 0.01)) {
             QVERIFY(after.speedAt(o) <= 1 + 1e-9);
             QVERIFY(after.speedAt(o) >= 0.25 - 1e-9);
             QVERIFY(std::abs(after.speedAt(o) - after.speedAt(o - 0.01)) < 0.002);
@@ -152,7 +154,7 @@ class TestKeyEdits : public QObject {
     }
 
     void anEaseCanReachToTheNextKey() {
-        const TimeKeys keys = steps();
+        const TimeKeys keys = jumps();
         const TimeKeys out = withEase(keys, 1, 20, 80);
         QCOMPARE(out.size(), std::size_t{3});
         const TimeMap map(out);
@@ -167,11 +169,11 @@ class TestKeyEdits : public QObject {
         const TimeKeys out = withKeySpeed(keys, 1, Rational(1, 10));
         QVERIFY(std::abs(TimeMap(out).speedAt(20) - 0.1) < 1e-12);
         QVERIFY(std::abs(TimeMap(out).positionAt(20) - 20) < 1e-12);
-        QVERIFY_EXCEPTION_THROWN(withKeySpeed(steps(), 1, Rational(1, 2)), Error);
+        QVERIFY_EXCEPTION_THROWN(withKeySpeed(jumps(), 1, Rational(1, 2)), Error);
     }
 
     void aKeyLandsOnFrames() {
-        TimeKeys keys = withSegmentSpeed(steps(), 1, Rational(3, 10), Keeping::speeds); // 66.67 output frames
+        TimeKeys keys = withSegmentSpeed(jumps(), 1, Rational(3, 10), Keeping::speeds); // 66.67 output frames
         QCOMPARE(keys[2].output, Rational(260, 3));
         keys = withKeyLanded(keys, 2);
         QCOMPARE(keys[2].output, Rational(87));
@@ -198,7 +200,7 @@ class TestKeyEdits : public QObject {
     }
 
     void aStretchTakesAnotherLength() {
-        const TimeKeys keys = steps();
+        const TimeKeys keys = jumps();
         const TimeKeys out = withStretchLength(keys, 1, 2, 40, Keeping::speeds);
         QCOMPARE(out[2].output, Rational(60));
         QCOMPARE(out[3].output, Rational(116));
@@ -225,7 +227,7 @@ class TestKeyEdits : public QObject {
         QCOMPARE(map.at(143).frame, std::int64_t{95});
         const TimeMap whole(withRewind(ramp(), 6, 130));
         const TimeMap once(ramp());
-        for (double o = 6; o < 130; o += 0.5)
+        for (const double o : steps(6, 130, 0.5))
             QVERIFY(std::abs(whole.positionAt(130 + (130 - o)) - once.positionAt(o)) < 1e-6);
     }
 
@@ -254,9 +256,9 @@ class TestKeyEdits : public QObject {
         const TimeMap from(ramp());
         const TimeMap to(out);
         QCOMPARE(out.back().output, Rational(96 - 36 + 106));
-        for (double o = 0; o <= 106; o += 0.5)
+        for (const double o : steps(0, 106 + 1e-9, 0.5))
             QVERIFY(std::abs(to.positionAt(50 + o) - (from.positionAt(12 + o) - 12 + 50)) < 1e-6);
-        for (double o = 0; o < 50; ++o)
+        for (const double o : steps(0, 50, 1))
             QCOMPARE(to.positionAt(o), o);
         QVERIFY_EXCEPTION_THROWN(withExcerpt(plain, copied, 70), Error); // no room
         QVERIFY_EXCEPTION_THROWN(withExcerpt(reversed(plain, 0, 95), copied, 10), Error);
@@ -272,7 +274,7 @@ class TestKeyEdits : public QObject {
             const TimeKeys out =
                 withExcerpt(keys, excerpt(keys, keys[first].output, keys[last].output), keys[first].position);
             const TimeMap after(out);
-            for (double o = 0; o <= keys.back().output.toDouble(); o += 0.7)
+            for (const double o : steps(0, keys.back().output.toDouble() + 1e-9, 0.7))
                 QVERIFY(std::abs(after.positionAt(o) - before.positionAt(o)) < 1e-6);
         }
     }

@@ -3,12 +3,14 @@
 #include "core/error.h"
 #include "core/time/frame_plan.h"
 #include "core/time/map_edits.h"
+#include "support/steps.h"
 
 #include <QTest>
 
 #include <random>
 
 using namespace yarngap;
+using test::steps;
 
 namespace {
 
@@ -34,11 +36,11 @@ TimeKeys randomForwards(std::mt19937& random, int count) {
 }
 
 std::vector<double> stepsOf(const TimeKeys& keys) {
-    std::vector<double> steps;
+    std::vector<double> found;
     for (std::size_t i = 0; i + 1 < keys.size(); ++i)
-        steps.push_back(
+        found.push_back(
             ((keys[i + 1].position - keys[i].position) / (keys[i + 1].output - keys[i].output)).toDouble());
-    return steps;
+    return found;
 }
 
 Timing timingOf(const TimeKeys& keys, std::int64_t frames) {
@@ -76,7 +78,7 @@ class TestTimeMap : public QObject {
             const TimeMap map(keys);
             const double end = keys.back().output.toDouble();
             double before = map.positionAt(0);
-            for (double o = 0.01; o <= end; o += 0.01) {
+            for (const double o : steps(0.01, end + 1e-9, 0.01)) {
                 const double now = map.positionAt(o);
                 QVERIFY2(now >= before - 1e-9, qPrintable(QString::number(o)));
                 QVERIFY(now - before < 0.01 * 500); // no jump
@@ -84,7 +86,7 @@ class TestTimeMap : public QObject {
             }
             // No overshoot: every segment stays between its keys.
             for (std::size_t i = 0; i + 1 < keys.size(); ++i)
-                for (double u = 0; u < 1; u += 0.05) {
+                for (const double u : steps(0, 1, 0.05)) {
                     const double o =
                         keys[i].output.toDouble() + u * (keys[i + 1].output - keys[i].output).toDouble();
                     QVERIFY(map.positionAt(o) >= keys[i].position.toDouble() - 1e-6);
@@ -99,7 +101,7 @@ class TestTimeMap : public QObject {
             {40, 28, Segment::eased, std::nullopt},    {60, 30, Segment::eased, std::nullopt},
             {70, 35, Segment::constant, std::nullopt}, {80, 45, Segment::constant, std::nullopt}};
         const TimeMap map(keys);
-        for (double o = 0.5; o < 80; o += 0.37) {
+        for (const double o : steps(0.5, 80, 0.37)) {
             const double slope = (map.positionAt(o + 1e-5) - map.positionAt(o - 1e-5)) / 2e-5;
             QVERIFY2(std::abs(slope - map.speedAt(o)) < 1e-3, qPrintable(QString::number(o)));
         }
@@ -118,7 +120,7 @@ class TestTimeMap : public QObject {
                            {160, 30, Segment::constant, std::nullopt}});
         QVERIFY(std::abs(map.speedAt(10) - 1) < 1e-9);
         QVERIFY(std::abs(map.speedAt(110 - 1e-6) - 0.2) < 1e-4);
-        for (double o = 10; o < 110; o += 0.1)
+        for (const double o : steps(10, 110, 0.1))
             QVERIFY(map.speedAt(o) >= 0);
         QVERIFY(std::abs(map.positionAt(110) - 20) < 1e-9);
     }
@@ -229,7 +231,7 @@ class TestTimeMap : public QObject {
             const auto put =
                 std::find_if(with.begin(), with.end(), [&](const TimeKey& k) { return k.output == place; });
             const bool eased = put->after == Segment::eased;
-            for (double o = 0; o < keys.back().output.toDouble(); o += 0.7)
+            for (const double o : steps(0, keys.back().output.toDouble(), 0.7))
                 if (!eased) QVERIFY(std::abs(a.positionAt(o) - b.positionAt(o)) < 1e-9);
             if (eased) continue;
             QVERIFY(withoutKey(with, static_cast<std::size_t>(put - with.begin())) == keys);
@@ -301,7 +303,7 @@ class TestTimeMap : public QObject {
         const TimeMap eased(thereAndBack(line(50, 1), 49, 10));
         QCOMPARE(eased.at(59), (Position{49, 0})); // ten frames take twenty to come to rest
         QVERIFY(std::abs(eased.speedAt(59)) < 1e-9);
-        for (double d = 0.5; d < 59; d += 0.5)
+        for (const double d : steps(0.5, 59, 0.5))
             QVERIFY(std::abs(eased.positionAt(59 - d) - eased.positionAt(59 + d)) < 1e-9);
         QCOMPARE(thereAndBack(line(50, 1), 49, 0, 2).back().output, Rational(197));
         QVERIFY_EXCEPTION_THROWN(thereAndBack(line(50, 1), 60), Error);
@@ -312,7 +314,7 @@ class TestTimeMap : public QObject {
         for (int round = 0; round < 50; ++round) {
             const TimeKeys keys = randomForwards(random, 10);
             const TimeMap map(keys);
-            for (double o = 0; o < keys.back().output.toDouble(); o += 3.3) {
+            for (const double o : steps(0, keys.back().output.toDouble(), 3.3)) {
                 const auto found = map.outputAt(map.positionAt(o));
                 QVERIFY(found.has_value());
                 QVERIFY(std::abs(map.positionAt(*found) - map.positionAt(o)) < 1e-6);
