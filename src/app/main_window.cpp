@@ -7,11 +7,8 @@
 #include "core/media/interpreted_source.h"
 
 #include <QApplication>
-#include <QComboBox>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QKeyEvent>
-#include <QLineEdit>
 #include <QScrollArea>
 #include <QShortcut>
 #include <QVBoxLayout>
@@ -64,6 +61,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , open_(new QPushButton(tr("Open…")))
     , save_(new QPushButton(tr("Save")))
     , notice_(new NoticeBar)
+    , playOn_(new QToolButton)
     , shotList_(new ShotList(document_))
     , stepLayout_(nullptr)
     , trim_(new TrimStep(workspace_))
@@ -111,8 +109,10 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connect(&player_, &Player::moved, this, [this] {
         if (!placing_) heldMoment_.reset();
     });
+    connect(&player_, &Player::cameRound, this, &MainWindow::goOnWithNextShot);
     connect(&document_, &Document::currentChanged, this, [this] {
         heldMoment_.reset();
+        shownTiming_.reset();
         rebuild();
     });
     connect(&document_, &Document::shotEdited, this, [this] {
@@ -215,8 +215,17 @@ QWidget* MainWindow::buildColumn() {
     auto* layout = new QVBoxLayout(column);
     layout->setContentsMargins(12, 8, 0, 6);
     layout->setSpacing(4);
-    auto* shotsHeading = heading(tr("SHOTS"));
-    layout->addWidget(shotsHeading);
+    auto* shotsRow = new QHBoxLayout;
+    shotsRow->setContentsMargins(0, 0, 12, 0);
+    shotsRow->addWidget(heading(tr("SHOTS")), 1);
+    shotsRow->addWidget(playOn_);
+    layout->addLayout(shotsRow);
+    playOn_->setObjectName(QStringLiteral("playOnButton"));
+    playOn_->setText(tr("Play on"));
+    playOn_->setToolTip(tr("Playing goes on with the next shot, as a reel"));
+    playOn_->setCheckable(true);
+    playOn_->setProperty("role", "plain");
+    playOn_->setFocusPolicy(Qt::TabFocus);
     auto* inset = new QHBoxLayout;
     inset->setContentsMargins(0, 0, 12, 0);
     inset->addWidget(shotList_);
@@ -300,12 +309,15 @@ void MainWindow::rebuild() {
                 std::make_shared<const FrameMaker>(frames_, vectors_, FlowOptions{.quality = shot->quality});
             preview_.setShot(maker, plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
-            if (sameShot) {
+            if (sameShot && shownTiming_ && *shownTiming_ != *timing) {
                 placing_ = true;
-                if (const auto output = timing->map().outputAt(moment)) player_.goTo(std::llround(*output));
+                const auto output = timing->map().outputAt(moment);
+                if (output && std::llround(*output) != player_.playhead())
+                    player_.goTo(std::llround(*output));
                 placing_ = false;
                 heldMoment_ = moment;
             }
+            shownTiming_ = timing;
             chart_->setPlan(plan_, *timing);
             showFindings();
             gapView_->setShot(plan_, *timing, frames_->facts());
@@ -332,6 +344,15 @@ void MainWindow::rebuild() {
     }
     refreshSteps();
     refreshTopBar();
+}
+
+void MainWindow::goOnWithNextShot() {
+    const auto count = static_cast<int>(document_.project().shots.size());
+    if (!playOn_->isChecked() || count < 2) return;
+    document_.setCurrent((document_.currentIndex() + 1) % count);
+    if (!plan_) return; // its card tells why
+    player_.goTo(0);
+    player_.play(1);
 }
 
 void MainWindow::showFindings() {
@@ -403,75 +424,6 @@ void MainWindow::refreshTopBar() {
     if (document_.hasUnsavedChanges()) return;
     if (closing_) close();
     if (!openNext_.isEmpty()) document_.openFiles({std::exchange(openNext_, {})});
-}
-
-bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
-    // The keys of the transport work wherever the focus is, but for fields that take text.
-    if (happened->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, happened);
-    QWidget* focus = QApplication::focusWidget();
-    if (focus != nullptr && focus->window() != this) return QWidget::eventFilter(watched, happened);
-    if (qobject_cast<QLineEdit*>(focus) || qobject_cast<QComboBox*>(focus) ||
-        QApplication::activePopupWidget())
-        return QWidget::eventFilter(watched, happened);
-    if (!watched->isWidgetType() || (focus && watched != focus))
-        return QWidget::eventFilter(watched, happened);
-    const auto* key = static_cast<QKeyEvent*>(happened);
-    // Space always plays, as an editor's hand expects; Enter presses the focused button instead.
-    if (auto* button = qobject_cast<QAbstractButton*>(focus);
-        button && (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter)) {
-        button->click();
-        return true;
-    }
-    if (handleKey(key->key(), key->modifiers())) return true;
-    return QWidget::eventFilter(watched, happened);
-}
-
-bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
-    const bool shift = modifiers == Qt::ShiftModifier;
-    if (!plan_ || (modifiers != Qt::NoModifier && modifiers != Qt::KeypadModifier && !shift)) return false;
-    switch (key) {
-    case Qt::Key_Space:
-        player_.togglePlay();
-        return true;
-    case Qt::Key_J:
-        player_.shuttle(-1);
-        return true;
-    case Qt::Key_K:
-        player_.pause();
-        return true;
-    case Qt::Key_L:
-        player_.shuttle(1);
-        return true;
-    case Qt::Key_Left:
-        shift ? gapView_->goToOriginal(-1) : player_.goTo(player_.playhead() - 1);
-        return true;
-    case Qt::Key_Right:
-        shift ? gapView_->goToOriginal(1) : player_.goTo(player_.playhead() + 1);
-        return true;
-    case Qt::Key_Home:
-        player_.goTo(0);
-        return true;
-    case Qt::Key_End:
-        player_.goTo(player_.frames() - 1);
-        return true;
-    case Qt::Key_I:
-        trim_->setInAtPlayhead();
-        return true;
-    case Qt::Key_O:
-        trim_->setOutAtPlayhead();
-        return true;
-    case Qt::Key_1:
-        inBetweens_->setMethod(Method::sample);
-        return true;
-    case Qt::Key_2:
-        inBetweens_->setMethod(Method::blend);
-        return true;
-    case Qt::Key_3:
-        inBetweens_->setMethod(Method::flow);
-        return true;
-    default:
-        return false;
-    }
 }
 
 } // namespace yarngap::app

@@ -12,6 +12,7 @@
 #include <QLabel>
 #include <QProgressBar>
 #include <QPushButton>
+#include <QToolButton>
 #include <QWidget>
 
 #include <memory>
@@ -58,6 +59,7 @@ class MainWindow : public QWidget {
     void askBeforeReplacing(const QString& file);
     void rebuild(); ///< plan and maker for the current shot, then all views
     [[nodiscard]] std::optional<std::pair<std::int64_t, std::int64_t>> selectedGaps() const;
+    void goOnWithNextShot();
     void showFindings();
     void refreshSteps();
     void refreshTopBar();
@@ -75,6 +77,7 @@ class MainWindow : public QWidget {
     std::shared_ptr<const FramePlan> plan_;
     /// Source position that the playhead stays on through edits of the timing, until it is moved.
     std::optional<double> heldMoment_;
+    std::optional<Timing> shownTiming_; ///< of the plan
     bool placing_ = false;
     Workspace workspace_;
 
@@ -87,6 +90,7 @@ class MainWindow : public QWidget {
     QPushButton* open_;
     QPushButton* save_;
     NoticeBar* notice_;
+    QToolButton* playOn_;
     ShotList* shotList_;
     struct Step {
         StepCard* card;

@@ -91,6 +91,7 @@ void Player::tick() {
             break;
         }
     const qint64 passed = due - ticked_;
+    const bool round = direction > 0 && (startFrame_ + due) / frames_ > (startFrame_ + ticked_) / frames_;
     ticked_ = due;
     if (shownStep >= 0) {
         ++shown_;
@@ -105,6 +106,7 @@ void Player::tick() {
     }
     if (shownStep >= 0) setPlayhead(frameAt(shownStep));
     Q_EMIT stateChanged();
+    if (round) Q_EMIT cameRound();
 }
 
 } // namespace yarngap::app

@@ -47,6 +47,7 @@ class Player : public QObject {
   Q_SIGNALS:
     void moved(qint64 frame);
     void stateChanged(); ///< playing or paused, or the counts
+    void cameRound();    ///< playing forwards passed the last frame, and begins anew
 
   private:
     void tick();

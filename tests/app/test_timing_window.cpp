@@ -398,6 +398,25 @@ class TestTimingWindow : public QObject {
         QCOMPARE(openSource(target)->frames(), static_cast<std::int64_t>(96 + own));
     }
 
+    void playingGoesOnWithTheNextShot() {
+        window_->document().duplicateCurrent();
+        window_->document().setCurrent(0);
+        QTest::mouseClick(find<QToolButton>("playOnButton"), Qt::LeftButton);
+        goTo(88);
+        window_->player().play(1);
+        QTRY_COMPARE_WITH_TIMEOUT(window_->document().currentIndex(), 1, 10'000);
+        QVERIFY(window_->player().speed() == 1);
+        QVERIFY(window_->player().playhead() < 20);
+    }
+
+    void aMethodChosenOnTheWayBackLeavesThePlayhead() {
+        press("thereAndBackButton");
+        goTo(static_cast<std::int64_t>(rows()) - 10);
+        const qint64 at = window_->player().playhead();
+        QTest::keyClick(chart_, Qt::Key_1);
+        QCOMPARE(window_->player().playhead(), at);
+    }
+
     void aStretchTakesItsOwnMethod() {
         QTest::mouseClick(chart_, Qt::LeftButton, {}, QPoint(300, static_cast<int>(chart::outputY) - 30));
         doubleClick(onStretch(0));

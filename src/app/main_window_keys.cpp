@@ -1,0 +1,82 @@
+// The keys of the transport, wherever the focus is.
+
+#include "app/main_window.h"
+
+#include <QAbstractButton>
+#include <QApplication>
+#include <QComboBox>
+#include <QKeyEvent>
+#include <QLineEdit>
+
+namespace yarngap::app {
+
+bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
+    // The keys of the transport work wherever the focus is, but for fields that take text.
+    if (happened->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, happened);
+    QWidget* focus = QApplication::focusWidget();
+    if (focus != nullptr && focus->window() != this) return QWidget::eventFilter(watched, happened);
+    if (qobject_cast<QLineEdit*>(focus) || qobject_cast<QComboBox*>(focus) ||
+        QApplication::activePopupWidget())
+        return QWidget::eventFilter(watched, happened);
+    if (!watched->isWidgetType() || (focus && watched != focus))
+        return QWidget::eventFilter(watched, happened);
+    const auto* key = static_cast<QKeyEvent*>(happened);
+    // Space always plays, as an editor's hand expects; Enter presses the focused button instead.
+    if (auto* button = qobject_cast<QAbstractButton*>(focus);
+        button && (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter)) {
+        button->click();
+        return true;
+    }
+    if (handleKey(key->key(), key->modifiers())) return true;
+    return QWidget::eventFilter(watched, happened);
+}
+
+bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
+    const bool shift = modifiers == Qt::ShiftModifier;
+    if (!plan_ || (modifiers != Qt::NoModifier && modifiers != Qt::KeypadModifier && !shift)) return false;
+    switch (key) {
+    case Qt::Key_Space:
+        player_.togglePlay();
+        return true;
+    case Qt::Key_J:
+        player_.shuttle(-1);
+        return true;
+    case Qt::Key_K:
+        player_.pause();
+        return true;
+    case Qt::Key_L:
+        player_.shuttle(1);
+        return true;
+    case Qt::Key_Left:
+        shift ? gapView_->goToOriginal(-1) : player_.goTo(player_.playhead() - 1);
+        return true;
+    case Qt::Key_Right:
+        shift ? gapView_->goToOriginal(1) : player_.goTo(player_.playhead() + 1);
+        return true;
+    case Qt::Key_Home:
+        player_.goTo(0);
+        return true;
+    case Qt::Key_End:
+        player_.goTo(player_.frames() - 1);
+        return true;
+    case Qt::Key_I:
+        trim_->setInAtPlayhead();
+        return true;
+    case Qt::Key_O:
+        trim_->setOutAtPlayhead();
+        return true;
+    case Qt::Key_1:
+        inBetweens_->setMethod(Method::sample);
+        return true;
+    case Qt::Key_2:
+        inBetweens_->setMethod(Method::blend);
+        return true;
+    case Qt::Key_3:
+        inBetweens_->setMethod(Method::flow);
+        return true;
+    default:
+        return false;
+    }
+}
+
+} // namespace yarngap::app
