@@ -210,14 +210,10 @@ void ThreadChart::mouseDoubleClickEvent(QMouseEvent* press) {
     if (keyUnder(place) || stretchUnder(place)) {
         typeSpeed(place);
     } else if (std::abs(place.y() - sourceY) <= 9) {
-        // A key at that source frame.
-        const double position = railFrom_ == railTo_ ? 0 : std::round(map_->positionAt(outputAt(place.x())));
-        double nearest = position;
-        for (const double n : {position - 1, position, position + 1})
-            if (std::abs(sourceX(n) - place.x()) < std::abs(sourceX(nearest) - place.x())) nearest = n;
-        ask(tr("add key"), [nearest](const TimeKeys& keys) {
-            return withKeyAtMoment(keys, Rational(std::llround(nearest)));
-        });
+        // A key at that source frame; the rail is even.
+        const auto nearest = std::llround((place.x() - sourceX(0)) / (sourceX(1) - sourceX(0)));
+        ask(tr("add key"),
+            [nearest](const TimeKeys& keys) { return withKeyAtMoment(keys, Rational(nearest)); });
     } else {
         mousePressEvent(press);
     }

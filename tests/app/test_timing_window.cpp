@@ -233,6 +233,16 @@ class TestTimingWindow : public QObject {
         QCOMPARE(keys().back().output, length);
     }
 
+    void aKeyIsPutOnASourceFrame() {
+        goTo(48);
+        press("rampButton"); // the rails differ now
+        const int y = static_cast<int>(chart::sourceY);
+        doubleClick(QPoint(static_cast<int>(std::lround(chart_->xOfSource(70))), y));
+        const TimeKeys k = keys();
+        QVERIFY(
+            std::any_of(k.begin(), k.end(), [](const TimeKey& key) { return key.position == Rational(70); }));
+    }
+
     void keepingTheLengthKeepsIt() {
         goTo(48);
         press("rampButton");
