@@ -225,6 +225,8 @@ QWidget* MainWindow::buildColumn() {
     playOn_->setToolTip(tr("Playing goes on with the next shot, as a reel"));
     playOn_->setCheckable(true);
     playOn_->setProperty("role", "plain");
+    playOn_->setStyleSheet(QStringLiteral("font-size: 11px; padding: 0 6px;"));
+    playOn_->setFixedHeight(18);
     playOn_->setFocusPolicy(Qt::TabFocus);
     auto* inset = new QHBoxLayout;
     inset->setContentsMargins(0, 0, 12, 0);
