@@ -113,6 +113,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connect(&document_, &Document::currentChanged, this, [this] {
         heldMoment_.reset();
         shownTiming_.reset();
+        chart_->letGo();
         rebuild();
     });
     connect(&document_, &Document::shotEdited, this, [this] {

@@ -102,6 +102,14 @@ void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& t
     redraw();
 }
 
+void ThreadChart::letGo() {
+    drag_.reset();
+    dragWords_.clear();
+    selection_.reset();
+    selected_.reset();
+    speedEditor_->hide();
+}
+
 void ThreadChart::setFindings(std::vector<std::int64_t> duplicates, std::vector<std::int64_t> cuts) {
     if (duplicates == duplicates_ && cuts == cuts_) return;
     duplicates_ = std::move(duplicates);

@@ -32,6 +32,8 @@ class ThreadChart : public QWidget {
 
     /// What to draw; null for an empty chart.
     void setPlan(std::shared_ptr<const FramePlan> plan, const Timing& timing);
+    /// Another shot comes: what was dragged or selected is let go.
+    void letGo();
     /// Source frames that repeat the one before, and first frames after a cut, as the pictures show; in
     /// order.
     void setFindings(std::vector<std::int64_t> duplicates, std::vector<std::int64_t> cuts);

@@ -408,6 +408,23 @@ class TestTimingWindow : public QObject {
         QCOMPARE(openSource(target)->frames(), static_cast<std::int64_t>(96 + own));
     }
 
+    void anotherShotLetsGoOfDragAndSelection() {
+        window_->document().duplicateCurrent();
+        const QPoint at = onStretch(0);
+        drag(at, at + QPoint(0, 12)); // still held
+        window_->document().setCurrent(0);
+        const Timing other = timing();
+        moveTo(at + QPoint(0, 20), {});
+        release(at);
+        QVERIFY(timing() == other);
+        const int y = static_cast<int>(chart::outputY) - 30;
+        drag({300, y}, {500, y}, Qt::ShiftModifier);
+        release({500, y});
+        QVERIFY(chart_->selection().has_value());
+        window_->document().setCurrent(1);
+        QVERIFY(!chart_->selection().has_value());
+    }
+
     void playingGoesOnWithTheNextShot() {
         window_->document().duplicateCurrent();
         window_->document().setCurrent(0);
