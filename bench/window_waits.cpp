@@ -1,5 +1,6 @@
-// How long the window lets its user wait: the first picture of a file, and the longest stall of the interface
-// thread while a render runs and the playhead is moved.
+// How long the window lets its user wait: the first picture of a file, the steps of a drag in the speed lane
+// until the window shows them, and the longest stall of the interface thread while a render runs and the
+// playhead is moved.
 //
 //     QT_QPA_PLATFORM=offscreen bench_window_waits CLIP TARGET [SPEED]
 //
@@ -8,17 +9,21 @@
 
 #include "app/main_window.h"
 #include "app/theme.h"
+#include "app/thread_chart.h"
 #include "core/media/library_messages.h"
+#include "core/time/map_edits.h"
 
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QFileInfo>
 #include <QLineEdit>
+#include <QMouseEvent>
 #include <QTimer>
 
 #include <algorithm>
 #include <cstdio>
 #include <sys/resource.h>
+#include <vector>
 
 using namespace yarngap;
 using namespace yarngap::app;
@@ -42,6 +47,42 @@ double longestStall(Done done) {
     while (!done())
         QApplication::processEvents(QEventLoop::WaitForMoreEvents);
     return longest;
+}
+
+/// Drags the slow stretch of a ramp up and down: median and longest time of a step until the window, with its
+/// steps and its chart, shows what came of it.
+void printDrag(MainWindow& window) {
+    Timing timing = *window.document().currentTiming();
+    const Rational third(timing.sourceFrames() / 3);
+    if (third < Rational(2)) return;
+    timing.keys = withRamp(timing.asKeys(), {.from = Rational(timing.from) + third,
+                                             .to = Rational(timing.from) + third + third,
+                                             .step = timing.stepAt(Rational(1, 4)),
+                                             .ease = third / Rational(3)});
+    window.document().editTiming(QStringLiteral("ramp"), timing);
+    auto* chart = window.findChild<ThreadChart*>();
+    const double middle = (timing.keys[2].output.toDouble() + timing.keys[3].output.toDouble()) / 2;
+    const QPointF at(chart->xOf(middle), chart->yOfSpeed(0.25));
+    const auto send = [&](QEvent::Type type, const QPointF& place) {
+        QMouseEvent event(type, place, chart->mapToGlobal(place), Qt::LeftButton, Qt::LeftButton, {});
+        QApplication::sendEvent(chart, &event);
+    };
+    send(QEvent::MouseButtonPress, at);
+    std::vector<double> times;
+    times.reserve(60);
+    for (int i = 0; i < 60; ++i) {
+        QElapsedTimer since;
+        since.start();
+        send(QEvent::MouseMove, at + QPointF(0, 4 + i % 9));
+        QApplication::processEvents();
+        times.push_back(static_cast<double>(since.nsecsElapsed()) / 1e6);
+    }
+    send(QEvent::MouseButtonRelease, at);
+    std::sort(times.begin(), times.end());
+    std::printf("step of a drag until the window shows it: median %.1f ms, longest %.1f ms\n", times[30],
+                times.back());
+    window.document().undoStack().undo();
+    window.document().undoStack().undo();
 }
 
 } // namespace
@@ -76,6 +117,8 @@ int main(int argc, char** argv) {
     std::printf(", all frames counted after %lld ms, longest stall meanwhile %.1f ms\n",
                 static_cast<long long>(sinceOpen.elapsed()), stall);
 
+    longestStall([&] { return state().suitability != nullptr; }); // measuring the shot is over
+    printDrag(window);
     const Timing timing = withSpeed(*window.document().currentTiming(),
                                     parseSpeed(arguments.value(3, QStringLiteral("50%")).toStdString()));
     window.document().editTiming(QStringLiteral("speed"), timing);
