@@ -26,8 +26,13 @@ std::vector<std::string> split(const std::string& text, char at) {
 }
 
 std::string contentOf(const std::string& file, const std::string& what) {
+    constexpr std::uintmax_t most = std::uintmax_t{16} << 20;
+    std::error_code ec;
     std::ifstream in(file, std::ios::binary);
-    if (!in) throw WrongUsage("The " + what + " " + file + " cannot be read. Check its name.");
+    if (!std::filesystem::is_regular_file(file, ec) || !in)
+        throw WrongUsage("The " + what + " " + file + " cannot be read. Check its name.");
+    if (std::filesystem::file_size(file, ec) > most)
+        throw WrongUsage(file + " is too large for a " + what + " (over 16 MB).");
     return {std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
 }
 

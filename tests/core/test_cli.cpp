@@ -196,6 +196,10 @@ class TestCli : public QObject {
                                         << "sample, blend or flow";
         QTest::newRow("no such map") << "plan CLIP --map none.csv"
                                      << "cannot be read";
+        QTest::newRow("a folder for a map") << "plan CLIP --map /tmp"
+                                            << "cannot be read";
+        QTest::newRow("no file for a list") << "plan CLIP --edl /dev/zero"
+                                            << "cannot be read";
         QTest::newRow("half a ramp") << "plan CLIP --ramp 10-20"
                                      << "reads like 40-60:25%";
         QTest::newRow("ramp outside") << "plan CLIP --ramp 40-60:25%"
