@@ -38,6 +38,7 @@ std::vector<double> momentsWithout(const std::vector<int>& lost, int end) {
 
 HeldPart heldPartOf(const Scenery& scenery, int count, double grain) {
     std::vector<FrameMetrics> metrics;
+    metrics.reserve(static_cast<std::size_t>(count));
     FrameMeter meter;
     for (int n = 0; n < count; ++n)
         metrics.push_back(meter.measure(drawFields(scenery, n, n, width, height, grain)));
@@ -74,6 +75,7 @@ class TestIrregularMotion : public QObject {
         QFETCH(int, missing);
         QFETCH(double, grain);
         std::vector<int> lost;
+        lost.reserve(static_cast<std::size_t>(missing));
         for (int i = 0; i < missing; ++i)
             lost.push_back(20 + i);
         const auto drops = dropsOf(pan(2, 0.5, 4), momentsWithout(lost, 40), grain);
