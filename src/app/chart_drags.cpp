@@ -144,11 +144,12 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
         return;
     }
     case Grip::ease: {
-        const double reach = std::max(0.0, std::abs(place.x() - placeOfKey(i).x())) / scale_;
-        const Rational length(std::max<std::int64_t>(1, std::llround(reach)));
         const TimeKeys keys = before.asKeys();
         const auto k = static_cast<std::size_t>(i);
-        const bool left = drag_->from.x() < xOf(keys[k].output.toDouble());
+        // From where the jump was: the map on screen has the ease of the last step already.
+        const double jumpX = xOf(keys[k].output.toDouble());
+        const Rational length(std::max<std::int64_t>(1, std::llround(std::abs(place.x() - jumpX) / scale_)));
+        const bool left = drag_->from.x() < jumpX;
         const Rational in = std::min(length, keys[k].output - keys[k - 1].output);
         const Rational out = std::min(length, keys[k + 1].output - keys[k].output);
         const bool one = modifiers.testFlag(Qt::ControlModifier); // on this side only

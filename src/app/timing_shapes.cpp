@@ -21,7 +21,10 @@ namespace yarngap::app {
 
 namespace {
 
-const QString presets = QStringLiteral("presets");
+/// Group of the settings that holds the presets.
+QString presets() {
+    return QStringLiteral("presets");
+}
 
 } // namespace
 
@@ -131,7 +134,7 @@ void TimingStep::showMore() {
     }
     menu->addSection(tr("Presets"));
     QSettings settings;
-    settings.beginGroup(presets);
+    settings.beginGroup(presets());
     const QStringList names = settings.childKeys();
     for (const QString& name : names)
         add(menu, tr("Apply “%1”").arg(QString(name).replace(QLatin1Char('&'), QLatin1String("&&"))),
@@ -145,7 +148,7 @@ void TimingStep::showMore() {
         QMenu* forget = menu->addMenu(tr("Forget a preset"));
         for (const QString& name : names)
             add(forget, QString(name).replace(QLatin1Char('&'), QLatin1String("&&")),
-                [name] { QSettings().remove(presets + QLatin1Char('/') + name); });
+                [name] { QSettings().remove(presets() + QLatin1Char('/') + name); });
     }
     menu->addSection(tr("Files"));
     add(menu, tr("Read a time map or edit decision list…"), [this] { readMap(); });
@@ -180,7 +183,7 @@ void TimingStep::savePreset(const QString& name) {
     presetName_->hide();
     if (!now || key.isEmpty()) return;
     try {
-        QSettings().setValue(presets + QLatin1Char('/') + key,
+        QSettings().setValue(presets() + QLatin1Char('/') + key,
                              text(presetText(presetOf(*workspace_.document.current(), *now))));
         showProblem(problem_, tr("Kept as “%1”; More applies it to other shots.").arg(key));
     } catch (const Error& error) {
@@ -193,7 +196,7 @@ void TimingStep::applyPreset(const QString& name) {
     const auto facts = workspace_.document.currentFacts();
     if (!now || !facts) return;
     try {
-        const QString kept = QSettings().value(presets + QLatin1Char('/') + name).toString();
+        const QString kept = QSettings().value(presets() + QLatin1Char('/') + name).toString();
         const Preset preset = parsePreset(kept.toStdString());
         Shot shot = *workspace_.document.current();
         shot.setTiming(withPreset(preset, *now), facts->frames);

@@ -230,6 +230,9 @@ class TestTimingWindow : public QObject {
         QCOMPARE(keys().size(), std::size_t{4});
         QCOMPARE(keys()[1].after, Segment::eased);
         QCOMPARE(keys()[1].output + keys()[2].output, Rational(80)); // as far on both sides
+        const auto reach = std::llround((80 + chart::easeReach) / chart_->pixelsPerFrame());
+        QVERIFY2(std::abs((Rational(40) - keys()[1].output).toDouble() - static_cast<double>(reach)) <= 1,
+                 qPrintable(QString::number(keys()[1].output.toDouble()))); // as far as the hand went
         QCOMPARE(keys().back().output, length);
     }
 

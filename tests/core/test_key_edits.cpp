@@ -4,6 +4,7 @@
 #include "core/time/frame_plan.h"
 #include "core/time/key_edits.h"
 #include "support/steps.h"
+#include "support/timings.h"
 
 #include <QTest>
 
@@ -12,6 +13,7 @@
 
 using namespace yarngap;
 using test::steps;
+using test::timingOf;
 
 namespace {
 
@@ -47,15 +49,6 @@ TimeKeys randomRamps(std::mt19937& random) {
         keys.push_back(key);
     }
     return keys;
-}
-
-Timing timingOf(const TimeKeys& keys, std::int64_t frames) {
-    return {.sourceRate = Rate(24, 1),
-            .outputRate = Rate(24, 1),
-            .from = 0,
-            .to = frames - 1,
-            .speed = 1,
-            .keys = keys};
 }
 
 } // namespace

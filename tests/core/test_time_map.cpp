@@ -4,6 +4,7 @@
 #include "core/time/frame_plan.h"
 #include "core/time/map_edits.h"
 #include "support/steps.h"
+#include "support/timings.h"
 
 #include <QTest>
 
@@ -11,6 +12,7 @@
 
 using namespace yarngap;
 using test::steps;
+using test::timingOf;
 
 namespace {
 
@@ -41,15 +43,6 @@ std::vector<double> stepsOf(const TimeKeys& keys) {
         found.push_back(
             ((keys[i + 1].position - keys[i].position) / (keys[i + 1].output - keys[i].output)).toDouble());
     return found;
-}
-
-Timing timingOf(const TimeKeys& keys, std::int64_t frames) {
-    return {.sourceRate = Rate(24, 1),
-            .outputRate = Rate(24, 1),
-            .from = 0,
-            .to = frames - 1,
-            .speed = 1,
-            .keys = keys};
 }
 
 } // namespace

@@ -1,6 +1,7 @@
 #include "core/project/preset.h"
 
 #include "core/error.h"
+#include "core/project/method_key.h"
 #include "core/time/map_text.h"
 
 #include <nlohmann/json.hpp>
@@ -11,30 +12,15 @@ namespace {
 
 using Json = nlohmann::json;
 
-const char* methodKey(Method method) {
-    switch (method) {
-    case Method::sample:
-        return "sample";
-    case Method::blend:
-        return "blend";
-    case Method::flow:
-        return "flow";
-    }
-    return "";
-}
-
-Rational number(const Json& json, const char* name) {
-    const auto it = json.find(name);
-    if (it == json.end() || !it->is_string())
-        throw Error("This preset is damaged. Save it again from a shot.");
-    return Rational::parse(it->get<std::string>());
-}
-
 std::string words(const Json& json, const char* name) {
     const auto it = json.find(name);
     if (it == json.end() || !it->is_string())
         throw Error("This preset is damaged. Save it again from a shot.");
     return it->get<std::string>();
+}
+
+Rational number(const Json& json, const char* name) {
+    return Rational::parse(words(json, name));
 }
 
 } // namespace
@@ -91,7 +77,7 @@ Timing withPreset(const Preset& preset, Timing timing) {
 
 std::string presetText(const Preset& preset) {
     Json json{{"speed", preset.speed.toString()},
-              {"method", methodKey(preset.method)},
+              {"method", key(preset.method)},
               {"quality", std::string(name(preset.quality))},
               {"keys", Json::array()}};
     for (const Preset::Key& key : preset.keys) {

@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/project/interpretation_json.h"
+#include "core/project/method_key.h"
 #include "core/project/time_map_json.h"
 
 #include <nlohmann/json.hpp>
@@ -106,18 +107,6 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
 
 Json baseOf(const std::string& unknownFields) {
     return unknownFields.empty() ? Json::object() : Json::parse(unknownFields);
-}
-
-const char* key(Method method) {
-    switch (method) {
-    case Method::sample:
-        return "sample";
-    case Method::blend:
-        return "blend";
-    case Method::flow:
-        return "flow";
-    }
-    return "";
 }
 
 Json writeShot(const Shot& shot, const std::filesystem::path& folder) {

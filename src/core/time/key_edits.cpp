@@ -1,6 +1,7 @@
 #include "core/time/key_edits.h"
 
 #include "core/error.h"
+#include "core/time/key_steps.h"
 
 #include <algorithm>
 #include <cmath>
@@ -8,16 +9,6 @@
 namespace yarngap {
 
 namespace {
-
-constexpr std::int64_t grain = std::int64_t{1} << 24;
-
-Rational fine(double value) {
-    return {std::llround(value * static_cast<double>(grain)), grain};
-}
-
-Rational stepOf(const TimeKeys& keys, std::size_t i) {
-    return (keys[i + 1].position - keys[i].position) / (keys[i + 1].output - keys[i].output);
-}
 
 /// Speed at `key`, an end of eased segment `segment`.
 Rational endSpeed(const TimeKeys& keys, std::size_t key, std::size_t segment) {
@@ -29,16 +20,9 @@ Rational endSpeed(const TimeKeys& keys, std::size_t key, std::size_t segment) {
     return fine(TimeMap(keys).speedAt(keys[key].output.toDouble()));
 }
 
-TimeKeys checked(TimeKeys keys) {
-    validateKeys(keys);
-    return keys;
-}
-
 /// Makes segment `i` last `length`; later keys move along.
 void setLength(TimeKeys& keys, std::size_t i, const Rational& length) {
-    const Rational by = length - (keys[i + 1].output - keys[i].output);
-    for (std::size_t k = i + 1; k < keys.size(); ++k)
-        keys[k].output = keys[k].output + by;
+    moveLater(keys, i + 1, length - (keys[i + 1].output - keys[i].output));
 }
 
 /// The keys with one at `output`, and its index.
@@ -194,8 +178,7 @@ TimeKeys withStretchLength(const TimeKeys& keys, std::size_t first, std::size_t 
         if (out[k].speed && k > first && k < last) out[k].speed = *out[k].speed / factor;
     }
     if (keeping == Keeping::speeds)
-        for (std::size_t k = last + 1; k < out.size(); ++k)
-            out[k].output = out[k].output + by;
+        moveLater(out, last + 1, by);
     else if (last + 1 == out.size())
         throw Error("Nothing after that stretch can take up the difference; let the length change instead.");
     else if (out[last].output >= out[last + 1].output)

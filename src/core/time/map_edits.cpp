@@ -1,6 +1,7 @@
 #include "core/time/map_edits.h"
 
 #include "core/error.h"
+#include "core/time/key_steps.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,29 +11,8 @@ namespace yarngap {
 
 namespace {
 
-constexpr std::int64_t grain = std::int64_t{1} << 24;
-
-Rational fine(double value) {
-    return {std::llround(value * static_cast<double>(grain)), grain};
-}
-
-Rational stepOf(const TimeKeys& keys, std::size_t i) {
-    return (keys[i + 1].position - keys[i].position) / (keys[i + 1].output - keys[i].output);
-}
-
 void refuseWithoutSegment(const TimeKeys& keys, std::size_t i) {
     if (i + 1 >= keys.size()) throw Error("There is no segment after that key.");
-}
-
-/// Moves the keys from `i` on by `by` output frames.
-void moveLater(TimeKeys& keys, std::size_t i, const Rational& by) {
-    for (; i < keys.size(); ++i)
-        keys[i].output = keys[i].output + by;
-}
-
-TimeKeys checked(TimeKeys keys) {
-    validateKeys(keys);
-    return keys;
 }
 
 /// The constant segment that reaches all of `from` to `to` (in either direction).
