@@ -401,6 +401,7 @@ void MainWindow::refreshTopBar() {
                                                           : tr("saved");
     shotName_->setText(shot ? QString::fromStdString(shot->name) + QStringLiteral(" · ") + state : QString());
     save_->setEnabled(shot != nullptr);
+    playOn_->setVisible(document_.project().shots.size() > 1);
     QUndoStack& undo = document_.undoStack();
     undo_->setEnabled(undo.canUndo());
     redo_->setEnabled(undo.canRedo());
