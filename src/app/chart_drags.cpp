@@ -7,14 +7,13 @@
 #include "app/thread_chart_places.h"
 #include "core/error.h"
 
-#include <QContextMenuEvent>
 #include <QKeyEvent>
-#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -24,7 +23,7 @@ std::optional<ThreadChart::Drag> ThreadChart::dragUnder(const QPointF& place) co
     if (const auto handle = handleUnder(place)) return Drag{.grip = Grip::ease, .index = *handle};
     if (const auto key = keyUnder(place)) return Drag{.grip = Grip::key, .index = *key};
     if (const auto stretch = stretchUnder(place)) return Drag{.grip = Grip::stretch, .index = *stretch};
-    if (std::abs(place.y() - sourceY) <= 9) {
+    if (std::abs(place.y() - at_.sourceY) <= 9) {
         if (std::abs(place.x() - sourceX(static_cast<double>(timing_.from))) <= 5)
             return Drag{.grip = Grip::trimFirst};
         if (std::abs(place.x() - sourceX(static_cast<double>(timing_.to))) <= 5)
@@ -39,7 +38,13 @@ void ThreadChart::mousePressEvent(QMouseEvent* press) {
     if (press->button() != Qt::LeftButton) return;
     setFocus(); // for Escape
     const QPointF place = press->position();
-    if (press->modifiers().testFlag(Qt::ShiftModifier)) {
+    const bool further = press->modifiers().testFlag(Qt::ShiftModifier);
+    if (const auto key = further ? keyUnder(place) : std::nullopt) {
+        choose(*key, true);
+        redraw();
+        if (!isChosen(*key)) return; // it was let go
+        drag_ = Drag{.grip = Grip::key, .index = *key};
+    } else if (further) {
         drag_ = Drag{.grip = Grip::select};
         const auto frame = std::clamp<std::int64_t>(std::llround(outputAt(place.x())), 0,
                                                     static_cast<std::int64_t>(plan_->rows.size()) - 1);
@@ -55,8 +60,11 @@ void ThreadChart::mousePressEvent(QMouseEvent* press) {
     drag_->from = place;
     drag_->number = ++drags_;
     drag_->framePixels = std::max(1e-6, std::abs(sourceX(1) - sourceX(0)));
-    selected_.reset();
-    if (drag_->grip == Grip::key || drag_->grip == Grip::ease) selected_ = drag_->index;
+    if (drag_->grip != Grip::key)
+        chosen_.clear();
+    else if (!further)
+        choose(drag_->index, false);
+    if (drag_->grip == Grip::ease) chosen_ = {drag_->index};
     redraw();
 }
 
@@ -119,6 +127,12 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
         const std::int64_t begin = frameAt(drag_->from.x());
         const std::int64_t end = frameAt(place.x());
         selection_ = Stretch{std::min(begin, end), std::max(begin, end)};
+        chosen_.clear(); // the keys inside are chosen along
+        for (int k = 1; k + 1 < static_cast<int>(map_->keys().size()); ++k) {
+            const Rational& output = map_->keys()[static_cast<std::size_t>(k)].output;
+            if (output >= Rational(selection_->first) && output <= Rational(selection_->last + 1))
+                chosen_.push_back(k);
+        }
         dragWords_ = tr("frames %1 to %2, %3")
                          .arg(selection_->first)
                          .arg(selection_->last)
@@ -138,7 +152,6 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
                 first ? before.to
                       : std::clamp<std::int64_t>(before.to + frames, before.from, plan_->mediaFrames - 1);
             dragTo(withTrim(before, from, to), first ? tr("first frame") : tr("last frame"), -1);
-            dragWords_ = tr("source %1 to %2 · ").arg(from).arg(to) + dragWords_;
         } catch (const Error&) { // too long a result: it stays where it is
         }
         return;
@@ -168,32 +181,48 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
     case Grip::key:
         if (showsPositions_)
             dragTo(withKeyPut(before, i, Rational(std::llround(outputAt(place.x()))),
-                              sourceBy(positionAtY(place.y())), keeping()),
+                              sourceBy(positionAtY(place.y())), keeping().keeping),
                    tr("key"), i);
         else if (drag_->upright)
             dragTo(withKeyLifted(before, i, speedAtY(place.y()), keeping()), tr("speed at a key"), i);
         else
-            dragTo(
-                withKeysSlid(before, i, i, sourceBy(moment(place.x()) - moment(drag_->from.x())), keeping()),
-                tr("moment of a key"), i);
+            dragKeys(sourceBy(moment(place.x()) - moment(drag_->from.x())),
+                     modifiers.testFlag(Qt::ControlModifier));
         return;
     case Grip::stretch:
         if (drag_->upright) {
             dragTo(withStretchDragged(before, i, speedAtY(place.y()), keeping()), tr("speed of a stretch"),
                    i);
         } else {
-            const auto [first, last] = keysOfStretch(before, i);
-            dragTo(withKeysSlid(before, first, last, sourceBy(moment(place.x()) - moment(drag_->from.x())),
-                                Keeping::speeds),
+            dragTo(withKeysSlid(before, keysOfStretch(before, i),
+                                sourceBy(moment(place.x()) - moment(drag_->from.x())), Keeping::speeds),
                    tr("moment of a stretch"), i);
         }
         return;
     }
 }
 
-void ThreadChart::mouseReleaseEvent(QMouseEvent*) {
+void ThreadChart::dragKeys(const Rational& by, bool scaled) {
+    const Timing& before = drag_->before;
+    const int pulled = drag_->index;
+    const Keeping kept = keeping().keeping;
+    if (!scaled || chosen_.size() < 2) {
+        dragTo(withKeysSlid(before, chosen_, by, kept),
+               chosen_.size() > 1 ? tr("moments of keys") : tr("moment of a key"), pulled);
+        return;
+    }
+    const auto at = [&](int key) { return before.keys[static_cast<std::size_t>(key)].position; };
+    const int fixed = *std::max_element(chosen_.begin(), chosen_.end(), [&](int a, int b) {
+        return std::abs((at(a) - at(pulled)).toDouble()) < std::abs((at(b) - at(pulled)).toDouble());
+    });
+    dragTo(withKeysScaled(before, chosen_, fixed, pulled, by, kept), tr("moments of keys"), pulled);
+}
+
+void ThreadChart::mouseReleaseEvent(QMouseEvent* release) {
     if (!drag_) return;
     const bool clicked = !drag_->decided;
+    if (clicked && drag_->grip == Grip::key && !release->modifiers().testFlag(Qt::ShiftModifier))
+        chosen_ = {drag_->index};
     const QPointF place = drag_->from;
     const Grip grip = drag_->grip;
     drag_.reset();
@@ -210,7 +239,7 @@ void ThreadChart::mouseDoubleClickEvent(QMouseEvent* press) {
     const QPointF place = press->position();
     if (keyUnder(place) || stretchUnder(place)) {
         typeSpeed(place);
-    } else if (std::abs(place.y() - sourceY) <= 9) {
+    } else if (std::abs(place.y() - at_.sourceY) <= 9) {
         // A key at that source frame; the rail is even.
         const auto nearest = std::llround((place.x() - sourceX(0)) / (sourceX(1) - sourceX(0)));
         ask(tr("add key"),
@@ -220,122 +249,32 @@ void ThreadChart::mouseDoubleClickEvent(QMouseEvent* press) {
     }
 }
 
-void ThreadChart::typeSpeed(const QPointF& place) {
-    const auto key = keyUnder(place);
-    const auto stretch = key ? std::nullopt : stretchUnder(place);
-    const bool chosen = selection_ && !key && place.y() > speedBottom + grasp;
-    if (!key && !stretch && !chosen) return;
-    const double output = chosen ? static_cast<double>(selection_->first)
-                          : key  ? map_->keys()[static_cast<std::size_t>(*key)].output.toDouble() + 1e-7
-                                 : outputAt(place.x());
-    const double now = timing_.speedOf(1).toDouble() * map_->speedAt(output);
-    speedEditor_->setText(text(displayPercent(Rational(std::llround(now * 10000), 10000))));
-    speedEditor_->setGeometry(std::clamp(static_cast<int>(place.x()) - 36, 0, width() - 80),
-                              std::clamp(static_cast<int>(place.y()) - 12, 28, height() - 30), 72, 26);
-    speedEditor_->show();
-    speedEditor_->selectAll();
-    speedEditor_->setFocus();
-    const Timing before = timing_;
-    const Keeping kept = keeping();
-    typed_ = [this, before, kept, key, stretch, range = selection_](const QString& typed) {
-        try {
-            const Rational speed = parseSpeed(bare(typed, {}));
-            Timing changed = before;
-            if (key || stretch) {
-                const TimeKeys keys = before.asKeys();
-                auto i = static_cast<std::size_t>(key ? *key : *stretch);
-                if (key && keys[i].after != Segment::constant && keys[i - 1].after == Segment::constant) --i;
-                if (!before.varies())
-                    changed = withSpeed(before, speed);
-                else if (keys[i].after == Segment::eased)
-                    changed.keys = withKeySpeed(keys, i, before.stepAt(speed));
-                else
-                    changed.keys = kept == Keeping::speeds
-                                       ? withStretchSpeed(keys, i, before.stepAt(speed))
-                                       : withSegmentSpeed(keys, i, before.stepAt(speed), kept);
-            } else {
-                changed.keys = withSpeedBetween(before.asKeys(), range->first, range->last + 1,
-                                                before.stepAt(speed), kept);
-            }
-            validate(changed);
-            Q_EMIT timingAsked(changed, tr("speed of a stretch"));
-        } catch (const Error& error) {
-            Q_EMIT refused(QString::fromStdString(error.what()));
-        }
-    };
+bool ThreadChart::isChosen(int key) const {
+    return std::find(chosen_.begin(), chosen_.end(), key) != chosen_.end();
 }
 
-void ThreadChart::ask(const QString& what, const std::function<TimeKeys(const TimeKeys&)>& change) {
-    try {
-        Timing changed = timing_;
-        changed.keys = change(timing_.asKeys());
-        validate(changed);
-        Q_EMIT timingAsked(changed, what);
-    } catch (const Error& error) {
-        Q_EMIT refused(QString::fromStdString(error.what()));
-    }
+void ThreadChart::choose(int key, bool further) {
+    const bool was = std::erase(chosen_, key) > 0;
+    if (further && was) return; // a second click with Shift lets it go
+    if (!further && !was) chosen_.clear();
+    chosen_.push_back(key);
 }
 
-void ThreadChart::contextMenuEvent(QContextMenuEvent* asked) {
-    if (!plan_ || drag_) return;
-    const QPointF place = asked->pos();
-    const auto key = keyUnder(place);
-    const auto frame = std::clamp<std::int64_t>(std::llround(outputAt(place.x())), 0,
-                                                static_cast<std::int64_t>(plan_->rows.size()) - 1);
-    auto* menu = new QMenu(this);
-    menu->setAttribute(Qt::WA_DeleteOnClose);
-    const auto add = [&](const QString& words, const QString& what, auto change) {
-        connect(menu->addAction(words), &QAction::triggered, this,
-                [this, what, change] { ask(what, change); });
-    };
-    if (key) {
-        selected_ = key;
-        redraw();
-        const auto i = static_cast<std::size_t>(*key);
-        connect(menu->addAction(tr("Speed…")), &QAction::triggered, this,
-                [this, place] { typeSpeed(place); });
-        if (isJump(*key))
-            add(tr("Ease the jump"), tr("ease"), [i, this](const TimeKeys& keys) {
-                const Rational half(std::max<std::int64_t>(1, timing_.outputRate.value().round() / 2));
-                return withEase(keys, i, std::min(half, keys[i].output - keys[i - 1].output),
-                                std::min(half, keys[i + 1].output - keys[i].output));
-            });
-        add(tr("Land on a real frame"), tr("land a key"),
-            [i](const TimeKeys& keys) { return withKeyLanded(keys, i); });
-        add(tr("Take the key out"), tr("take a key out"),
-            [i](const TimeKeys& keys) { return withoutKey(keys, i); });
-    } else {
-        add(tr("Key at frame %1").arg(frame), tr("add key"),
-            [frame](const TimeKeys& keys) { return withKeyAt(keys, frame); });
-    }
-    if (selection_) {
-        const Stretch range = *selection_;
-        menu->addSection(tr("Frames %1 to %2").arg(range.first).arg(range.last));
-        connect(menu->addAction(tr("Speed of these frames…")), &QAction::triggered, this, [this] {
-            typeSpeed({xOf(static_cast<double>(selection_->first + selection_->last) / 2), sourceY + 20});
-        });
-        add(tr("Run back over them and again"), tr("run back and again"),
-            [range](const TimeKeys& keys) { return withRewind(keys, range.first, range.last + 1); });
-        connect(menu->addAction(tr("Copy their timing")), &QAction::triggered, this, [this, range] {
-            try {
-                copied_ = excerpt(timing_.asKeys(), range.first, range.last + 1);
-            } catch (const Error& error) {
-                Q_EMIT refused(QString::fromStdString(error.what()));
-            }
-        });
-    }
-    if (!copied_.empty()) {
-        const std::int64_t moment = std::llround(map_->positionAt(static_cast<double>(frame)));
-        add(tr("Paste the timing at source frame %1").arg(moment), tr("paste timing"),
-            [moment, copied = copied_](const TimeKeys& keys) { return withExcerpt(keys, copied, moment); });
-    }
-    menu->popup(asked->globalPos());
+void ThreadChart::takeChosenOut() {
+    std::vector<int> which = std::exchange(chosen_, {});
+    if (which.empty()) return;
+    std::sort(which.rbegin(), which.rend());
+    ask(which.size() > 1 ? tr("take keys out") : tr("take a key out"), [which](TimeKeys keys) {
+        for (const int key : which)
+            keys = withoutKey(keys, static_cast<std::size_t>(key));
+        return keys;
+    });
 }
 
 void ThreadChart::nudgeKey(int frames, int percents) {
-    if (!selected_) return;
-    const int i = *selected_;
-    const Timing now = frames != 0 ? withKeysSlid(timing_, i, i, frames, keeping()) : [&] {
+    if (chosen_.empty()) return;
+    const int i = chosen_.back();
+    const Timing now = frames != 0 ? withKeysSlid(timing_, chosen_, frames, keeping().keeping) : [&] {
         const double speed =
             std::abs(timing_.speedOf(1).toDouble() *
                      map_->speedAt(map_->keys()[static_cast<std::size_t>(i)].output.toDouble() + 1e-7));
@@ -363,33 +302,31 @@ void ThreadChart::keyPressEvent(QKeyEvent* press) {
             fitSpeeds();
         } else {
             selection_.reset();
-            selected_.reset();
+            chosen_.clear();
         }
         redraw();
         return;
     case Qt::Key_Delete:
     case Qt::Key_Backspace:
-        if (const auto key = std::exchange(selected_, std::nullopt))
-            ask(tr("take a key out"),
-                [key](const TimeKeys& keys) { return withoutKey(keys, static_cast<std::size_t>(*key)); });
+        takeChosenOut();
         return;
     case Qt::Key_PageDown:
     case Qt::Key_PageUp: {
         if (last < 1) return;
         const int by = press->key() == Qt::Key_PageDown ? 1 : -1;
-        selected_ = std::clamp(selected_ ? *selected_ + by : by > 0 ? 1 : last, 1, last);
-        player_.goTo(map_->keys()[static_cast<std::size_t>(*selected_)].output.round());
+        chosen_ = {std::clamp(chosen_.empty() ? (by > 0 ? 1 : last) : chosen_.back() + by, 1, last)};
+        player_.goTo(map_->keys()[static_cast<std::size_t>(chosen_.back())].output.round());
         redraw();
         return;
     }
     case Qt::Key_Left:
     case Qt::Key_Right:
-        if (!alt || !selected_) break;
+        if (!alt || chosen_.empty()) break;
         nudgeKey(press->key() == Qt::Key_Right ? 1 : -1, 0);
         return;
     case Qt::Key_Up:
     case Qt::Key_Down:
-        if (!alt || !selected_) break;
+        if (!alt || chosen_.empty()) break;
         nudgeKey(0, press->key() == Qt::Key_Up ? 1 : -1);
         return;
     default:
@@ -404,10 +341,10 @@ void ThreadChart::drawSelection(QPainter& p) const {
     tint.setAlphaF(0.10F);
     const double left = xOf(static_cast<double>(selection_->first) - 0.5);
     const double right = xOf(static_cast<double>(selection_->last) + 0.5);
-    p.fillRect(QRectF(left, speedTop - 6, right - left, readyY + 8 - speedTop), tint);
+    p.fillRect(QRectF(left, speedTop - 6, right - left, at_.readyY + 8 - speedTop), tint);
     p.setPen(QPen(colour::indigo, 1));
     for (const double x : {left, right})
-        p.drawLine(QPointF(x, speedTop - 6), QPointF(x, readyY + 2));
+        p.drawLine(QPointF(x, speedTop - 6), QPointF(x, at_.readyY + 2));
 }
 
 void ThreadChart::drawDragWords(QPainter& p) const {

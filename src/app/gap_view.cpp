@@ -92,7 +92,12 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     line->setContentsMargins(16, 0, 16, 0);
     line->addWidget(timecode_, 1);
     line->addWidget(pill);
-    line->addWidget(playState_, 1);
+    auto* right = new QHBoxLayout;
+    right->setSpacing(8);
+    right->addSpacing(8);
+    right->addWidget(zoomButton_);
+    right->addWidget(playState_, 1);
+    line->addLayout(right, 1);
 
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 12, 0, 8);
@@ -100,11 +105,6 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     layout->addWidget(stage_, 1);
     layout->addWidget(sentence_);
     layout->addWidget(transport_);
-    auto* zoomLine = new QHBoxLayout;
-    zoomLine->addStretch();
-    zoomLine->addWidget(zoomButton_);
-    zoomLine->addStretch();
-    layout->addLayout(zoomLine);
 
     connect(&player_, &Player::moved, this, [this] {
         preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);

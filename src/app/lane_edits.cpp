@@ -5,6 +5,7 @@
 
 #include <QCoreApplication>
 
+#include <algorithm>
 #include <cmath>
 
 namespace yarngap::app {
@@ -25,9 +26,10 @@ Timing changed(const Timing& before, const Change& change) {
 }
 
 /// The step for `speed` in the direction of segment `i`.
-Rational stepFor(const Timing& timing, const TimeKeys& keys, std::size_t i, double speed) {
-    const Rational step = timing.stepAt(roundedSpeed(speed));
-    return keys[i + 1].position < keys[i].position ? Rational(0) - step : step;
+Rational stepFor(const Timing& timing, const TimeKeys& keys, std::size_t i, const Rational& speed) {
+    const Rational step = timing.stepAt(speed);
+    const bool back = keys[i + 1].position < keys[i].position;
+    return back && speed > Rational(0) ? Rational(0) - step : step;
 }
 
 } // namespace
@@ -38,46 +40,90 @@ Rational roundedSpeed(double speed) {
     return {std::max<std::int64_t>(1, std::llround(percent * 10)), 1000};
 }
 
-Timing withStretchDragged(const Timing& before, int segment, double speed, Keeping keeping) {
+Timing withStretchAt(const Timing& before, int segment, const Rational& speed, const LaneKeeping& kept) {
+    const bool keepsLength = kept.keeping == Keeping::length;
+    Timing now = before;
     if (!before.varies()) {
-        Timing now = before;
-        now.speed = roundedSpeed(speed);
-        try {
-            validate(now);
-            return now;
-        } catch (const Error&) {
-            return before;
+        const Rational end(before.outputFrames());
+        now = !keepsLength
+                  ? withSpeed(before, speed)
+                  : withSpeedAbout(before, speed,
+                                   kept.anchor == Anchor::first  ? Rational(0)
+                                   : kept.anchor == Anchor::last ? end
+                                                                 : std::min(kept.playhead, end),
+                                   kept.mediaFrames);
+    } else {
+        const auto i = static_cast<std::size_t>(segment);
+        const TimeKeys& keys = before.keys;
+        const Rational step = stepFor(before, keys, i, speed);
+        if (!keepsLength) {
+            now.keys = withStretchSpeed(keys, i, step);
+        } else if (keys.size() == 2) {
+            throw Error("There is one stretch only. Let the length change, or write one speed for the whole.");
+        } else {
+            const Rational& begin = keys[i].output;
+            const Rational& end = keys[i + 1].output;
+            const Rational anchor = i == 0                          ? begin
+                                    : i + 2 == keys.size()          ? end
+                                    : kept.anchor == Anchor::first  ? begin
+                                    : kept.anchor == Anchor::last   ? end
+                                                                    : std::clamp(kept.playhead, begin, end);
+            now.keys = withSegmentSpeedAbout(keys, i, step, anchor);
         }
     }
-    return changed(before, [&](const TimeKeys& keys) {
-        const auto i = static_cast<std::size_t>(segment);
-        const Rational step = stepFor(before, keys, i, speed);
-        return keeping == Keeping::speeds ? withStretchSpeed(keys, i, step)
-                                          : withSegmentSpeed(keys, i, step, keeping);
-    });
+    validate(now);
+    return now;
 }
 
-Timing withKeyLifted(const Timing& before, int key, double speed, Keeping keeping) {
+Timing withStretchDragged(const Timing& before, int segment, double speed, const LaneKeeping& kept) {
+    try {
+        return withStretchAt(before, segment, roundedSpeed(speed), kept);
+    } catch (const Error&) {
+        return before;
+    }
+}
+
+Timing withKeyLifted(const Timing& before, int key, double speed, const LaneKeeping& kept) {
     const TimeKeys keys = before.asKeys();
     const auto i = static_cast<std::size_t>(key);
     if (i + 1 < keys.size() && keys[i].after == Segment::constant)
-        return withStretchDragged(before, key, speed, keeping);
+        return withStretchDragged(before, key, speed, kept);
     if (i > 0 && keys[i - 1].after == Segment::constant)
-        return withStretchDragged(before, key - 1, speed, keeping);
+        return withStretchDragged(before, key - 1, speed, kept);
     return changed(before, [&](const TimeKeys& now) {
-        return withKeySpeed(now, i, stepFor(before, now, std::min(i, now.size() - 2), speed));
+        return withKeySpeed(now, i,
+                            stepFor(before, now, std::min(i, now.size() - 2), roundedSpeed(speed)));
     });
 }
 
-Timing withKeysSlid(const Timing& before, int first, int last, const Rational& by, Keeping keeping) {
+namespace {
+
+std::vector<std::size_t> indices(const std::vector<int>& keys) {
+    return {keys.begin(), keys.end()};
+}
+
+} // namespace
+
+Timing withKeysSlid(const Timing& before, const std::vector<int>& which, const Rational& by,
+                    Keeping keeping) {
     return changed(before, [&](const TimeKeys& keys) {
-        const auto i = static_cast<std::size_t>(first);
-        const auto j = static_cast<std::size_t>(last);
-        if (keeping == Keeping::speeds || i == 0 || i != j) return withMomentsMoved(keys, i, j, by);
+        const auto i = static_cast<std::size_t>(which.front());
+        if (keeping == Keeping::speeds || i == 0 || which.size() > 1)
+            return withMomentsMoved(keys, indices(which), by, keeping);
         const Rational way = keys[i].position - keys[i - 1].position;
         if (way == Rational(0)) return keys;
         const Rational later = by * (keys[i].output - keys[i - 1].output) / way;
         return withKeyMoved(keys, i, keys[i].output + later, keys[i].position + by, keeping);
+    });
+}
+
+Timing withKeysScaled(const Timing& before, const std::vector<int>& which, int fixed, int pulled,
+                      const Rational& by, Keeping keeping) {
+    return changed(before, [&](const TimeKeys& keys) {
+        const auto still = static_cast<std::size_t>(fixed);
+        const Rational away = keys[static_cast<std::size_t>(pulled)].position - keys[still].position;
+        if (away == Rational(0)) return keys;
+        return withMomentsScaled(keys, indices(which), still, (away + by) / away, keeping);
     });
 }
 
@@ -103,18 +149,22 @@ Timing withKeyPut(const Timing& before, int key, const Rational& output, const R
     });
 }
 
-std::pair<int, int> keysOfStretch(const Timing& timing, int segment) {
+std::vector<int> keysOfStretch(const Timing& timing, int segment) {
     const auto eased = [&](int i) {
         return i >= 0 && static_cast<std::size_t>(i) + 1 < timing.keys.size() &&
                timing.keys[static_cast<std::size_t>(i)].after == Segment::eased;
     };
-    return {eased(segment - 1) ? segment - 1 : segment, eased(segment + 1) ? segment + 2 : segment + 1};
+    std::vector<int> keys{segment, segment + 1};
+    if (eased(segment - 1)) keys.insert(keys.begin(), segment - 1);
+    if (eased(segment + 1)) keys.push_back(segment + 2);
+    return keys;
 }
 
 QString dragWords(const Timing& before, const Timing& now, int segment) {
     const auto tr = [](const char* words) { return QCoreApplication::translate("SpeedLane", words); };
     const TimeKeys keys = now.asKeys();
     QStringList words;
+    if (now.from != before.from || now.to != before.to) words << tr("source %1 to %2").arg(now.from).arg(now.to);
     if (segment >= 0 && static_cast<std::size_t>(segment) + 1 < keys.size()) {
         const TimeKey& from = keys[static_cast<std::size_t>(segment)];
         const TimeKey& to = keys[static_cast<std::size_t>(segment) + 1];

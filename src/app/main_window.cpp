@@ -11,6 +11,7 @@
 #include <QHBoxLayout>
 #include <QScrollArea>
 #include <QShortcut>
+#include <QSplitter>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -51,7 +52,8 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
                      if (!plan_ || plan_->rows.empty()) return std::int64_t{0};
                      return plan_->rows[static_cast<std::size_t>(player_.playhead())].position.frame;
                  },
-                 [this] { return selectedGaps(); }}
+                 [this] { return selectedGaps(); },
+                 [this] { return chart_->keeping(); }}
     , projectName_(new QLabel)
     , shotName_(new QLabel)
     , renderBar_(new QProgressBar)
@@ -80,13 +82,23 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     page->setSpacing(0);
     buildTopBar(*page);
     page->addWidget(seam(Qt::Horizontal));
-    auto* middle = new QHBoxLayout;
+    auto* upper = new QWidget;
+    auto* middle = new QHBoxLayout(upper);
+    middle->setContentsMargins(0, 0, 0, 0);
     middle->setSpacing(0);
     middle->addWidget(buildColumn());
     middle->addWidget(gapView_, 1);
-    page->addLayout(middle, 1);
-    chart_->setFixedHeight(chart_->sizeHint().height());
-    page->addWidget(chart_);
+    // The seam between them can be dragged: a higher chart shows more.
+    auto* halves = new QSplitter(Qt::Vertical);
+    halves->setObjectName(QStringLiteral("halves"));
+    halves->setChildrenCollapsible(false);
+    halves->setHandleWidth(4);
+    halves->addWidget(upper);
+    halves->addWidget(chart_);
+    halves->setStretchFactor(0, 1);
+    halves->setStretchFactor(1, 0);
+    page->addWidget(halves, 1);
+    chart_->setThumbnails(thumbnails_);
 
     player_.setIsReady([this](qint64 frame) {
         const auto& ready = preview_.ready();
@@ -292,6 +304,11 @@ void MainWindow::rebuild() {
             if (!frames_ || interpretation != framesInterpretation_) {
                 frames_ = interpreted(source_, index, interpretation);
                 framesInterpretation_ = interpretation;
+                // A reader of their own: what it decodes does not push out what the playhead needs.
+                thumbnails_.setShot(frames_->facts(), [index, interpretation] {
+                    constexpr std::size_t few = std::size_t{32} << 20;
+                    return interpreted(std::make_shared<FrameSource>(index, few), index, interpretation, few);
+                });
             }
             if (interpretation != shot->interpretation)
                 showTrouble(

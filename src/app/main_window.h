@@ -6,6 +6,7 @@
 #include "app/notice_bar.h"
 #include "app/recovery_keeper.h"
 #include "app/shot_list.h"
+#include "app/source_thumbnails.h"
 #include "app/steps.h"
 #include "app/thread_chart.h"
 
@@ -74,6 +75,7 @@ class MainWindow : public QWidget {
     std::shared_ptr<const MediaIndex> sourceIndex_;
     std::shared_ptr<ShotFrames> frames_; // source_ as interpreted
     Interpretation framesInterpretation_;
+    SourceThumbnails thumbnails_;
     std::shared_ptr<const FramePlan> plan_;
     /// Source position that the playhead stays on through edits of the timing, until it is moved.
     std::optional<double> heldMoment_;

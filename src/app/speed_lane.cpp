@@ -42,12 +42,12 @@ void ThreadChart::fitSpeeds() {
 double ThreadChart::yOfSpeed(double speed) const {
     const auto bent = [](double s) { return std::asinh(s / curveOfSpeeds); };
     const double share = (bent(speed) - bent(slowest_)) / (bent(fastest_) - bent(slowest_));
-    return speedBottom - share * (speedBottom - speedTop);
+    return at_.speedBottom - share * (at_.speedBottom - speedTop);
 }
 
 double ThreadChart::speedAtY(double y) const {
     const auto bent = [](double s) { return std::asinh(s / curveOfSpeeds); };
-    const double share = (speedBottom - y) / (speedBottom - speedTop);
+    const double share = (at_.speedBottom - y) / (at_.speedBottom - speedTop);
     return std::sinh(bent(slowest_) + share * (bent(fastest_) - bent(slowest_))) * curveOfSpeeds;
 }
 
@@ -152,11 +152,11 @@ void ThreadChart::drawKeys(QPainter& p, const Visible& v) const {
     for (int i = 1; i + 1 < static_cast<int>(keys.size()); ++i) {
         const double output = keys[static_cast<std::size_t>(i)].output.toDouble();
         if (output < static_cast<double>(v.first) - 1 || output > static_cast<double>(v.last) + 1) continue;
-        const bool chosen = selected_ == i;
+        const bool chosen = isChosen(i);
         if (xOf(output) - lastX < 4 && !chosen) continue;
         lastX = xOf(output);
         const QPointF at = placeOfKey(i);
-        if (isJump(i) && chosen) { // to be drawn apart into an ease
+        if (isJump(i) && chosen_.size() == 1 && chosen) { // to be drawn apart into an ease
             p.setPen(QPen(colour::indigo, 1));
             p.drawLine(at - QPointF(easeReach, 0), at + QPointF(easeReach, 0));
             p.setBrush(colour::paper);
@@ -180,13 +180,13 @@ QPointF ThreadChart::placeOfKey(int key) const {
 double ThreadChart::yOfPosition(double position) const {
     const auto from = static_cast<double>(timing_.from);
     const auto to = static_cast<double>(timing_.to + 1);
-    return speedBottom - (position - from) / (to - from) * (speedBottom - speedTop);
+    return at_.speedBottom - (position - from) / (to - from) * (at_.speedBottom - speedTop);
 }
 
 double ThreadChart::positionAtY(double y) const {
     const auto from = static_cast<double>(timing_.from);
     const auto to = static_cast<double>(timing_.to + 1);
-    return from + (speedBottom - y) / (speedBottom - speedTop) * (to - from);
+    return from + (at_.speedBottom - y) / (at_.speedBottom - speedTop) * (to - from);
 }
 
 bool ThreadChart::isJump(int key) const {
@@ -212,14 +212,14 @@ std::optional<int> ThreadChart::keyUnder(const QPointF& place) const {
 }
 
 std::optional<int> ThreadChart::handleUnder(const QPointF& place) const {
-    if (!plan_ || !selected_ || !isJump(*selected_)) return std::nullopt;
-    const QPointF away = place - placeOfKey(*selected_);
+    if (!plan_ || chosen_.size() != 1 || !isJump(chosen_.front())) return std::nullopt;
+    const QPointF away = place - placeOfKey(chosen_.front());
     const bool near = std::abs(std::abs(away.x()) - easeReach) <= 5 && std::abs(away.y()) <= 5;
-    return near ? selected_ : std::nullopt;
+    return near ? selectedKey() : std::nullopt;
 }
 
 std::optional<int> ThreadChart::stretchUnder(const QPointF& place) const {
-    if (!plan_ || !map_ || showsPositions_ || place.y() > speedBottom + grasp || place.y() < speedTop - grasp)
+    if (!plan_ || !map_ || showsPositions_ || place.y() > at_.speedBottom + grasp || place.y() < speedTop - grasp)
         return std::nullopt;
     const double output = outputAt(place.x());
     const auto& keys = map_->keys();

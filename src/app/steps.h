@@ -10,6 +10,10 @@
 #include "app/value_field.h"
 #include "core/time/frame_plan.h"
 
+#ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over <span>
+#include "app/lane_edits.h"
+#endif
+
 #include <QButtonGroup>
 #include <QLabel>
 #include <QProgressBar>
@@ -33,6 +37,8 @@ struct Workspace {
     std::function<std::int64_t()> sourceFrameAtPlayhead;
     /// First and last gap of the stretch selected in the thread chart.
     std::function<std::optional<std::pair<std::int64_t, std::int64_t>>()> selectedGaps;
+    /// What a change of speed leaves alone.
+    std::function<LaneKeeping()> keeping;
 };
 
 /// Body of a step. `refresh` shows the present state and returns the outcome for the step's line.
@@ -89,6 +95,7 @@ class TimingStep : public StepBody {
     void applyPreset(const QString& name);
     void writeMap();
     void readMap();
+    [[nodiscard]] Timing withWholeSpeed(const Timing& now, const Rational& speed) const;
     static QString speedWords(const Timing& timing);
     ValueField* speed_;
     ValueField* factor_;
@@ -97,7 +104,6 @@ class TimingStep : public StepBody {
     ValueField* timecode_;
     ChoiceBox* rate_;
     QLabel* counts_;
-    QLabel* made_;
     QLabel* tail_;
     QLabel* problem_;
     QPushButton* everyFrame_;

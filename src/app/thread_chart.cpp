@@ -41,6 +41,7 @@ ThreadChart::ThreadChart(Player& player, QWidget* parent)
     , curveButton_(chartButton(tr("Position"), tr("Show the position curve instead of the speed"), this))
     , keepLength_(chartButton(tr("Keep length"),
                               tr("Later frames stay where they are; otherwise they move along"), this))
+    , anchorButton_(chartButton({}, tr("What stays in its place when a speed changes"), this))
     , unitButton_(chartButton(tr("Frames"), tr("Count in frames, seconds or timecode"), this))
     , speedEditor_(new QLineEdit(this))
     , fitButton_(chartButton(tr("Fit"), tr("Show all output frames"), this))
@@ -55,6 +56,9 @@ ThreadChart::ThreadChart(Player& player, QWidget* parent)
     curveButton_->setCheckable(true);
     keepLength_->setObjectName(QStringLiteral("keepLengthButton"));
     keepLength_->setCheckable(true);
+    anchorButton_->setObjectName(QStringLiteral("anchorButton"));
+    connect(keepLength_, &QToolButton::toggled, this, &ThreadChart::placeButtons);
+    connect(anchorButton_, &QToolButton::clicked, this, &ThreadChart::chooseAnchor);
     unitButton_->setObjectName(QStringLiteral("unitButton"));
     speedEditor_->setObjectName(QStringLiteral("laneSpeedField"));
     speedEditor_->setAccessibleName(tr("Speed in percent"));
@@ -80,13 +84,14 @@ ThreadChart::ThreadChart(Player& player, QWidget* parent)
 }
 
 void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& timing) {
+    const std::size_t keysBefore = timing_.asKeys().size();
     const bool other = !plan_ || !plan || plan_->rows.size() != plan->rows.size();
     plan_ = std::move(plan);
     timing_ = timing;
     map_.reset();
     if (selection_ && (!plan_ || selection_->last >= static_cast<std::int64_t>(plan_->rows.size())))
         selection_.reset();
-    if (selected_ && *selected_ + 1 >= static_cast<int>(timing_.asKeys().size())) selected_.reset();
+    if (timing_.asKeys().size() != keysBefore) chosen_.clear(); // their numbers mean others now
     hovered_.reset();
     if (plan_) map_ = TimeMap(timing_.asKeys());
     if (!drag_) fitSpeeds();
@@ -106,7 +111,7 @@ void ThreadChart::letGo() {
     drag_.reset();
     dragWords_.clear();
     selection_.reset();
-    selected_.reset();
+    chosen_.clear();
     speedEditor_->hide();
 }
 
@@ -115,6 +120,11 @@ void ThreadChart::setFindings(std::vector<std::int64_t> duplicates, std::vector<
     duplicates_ = std::move(duplicates);
     cuts_ = std::move(cuts);
     redraw();
+}
+
+void ThreadChart::setThumbnails(SourceThumbnails& thumbnails) {
+    thumbnails_ = &thumbnails;
+    connect(thumbnails_, &SourceThumbnails::ready, this, qOverload<>(&QWidget::update));
 }
 
 double ThreadChart::laneWidth() const {
@@ -181,13 +191,8 @@ void ThreadChart::keepPlayheadInView(qint64 frame) {
 void ThreadChart::resizeEvent(QResizeEvent* resize) {
     QWidget::resizeEvent(resize);
     lasting_ = {};
-    int x = width() - static_cast<int>(rightMargin);
-    for (QToolButton* button : {fitButton_, inButton_, outButton_, unitButton_, keepLength_, curveButton_}) {
-        button->adjustSize();
-        x -= button->width();
-        button->move(x, 3);
-        x -= 4;
-    }
+    at_ = placesIn(height());
+    placeButtons();
     if (fitted_)
         fit();
     else
@@ -205,6 +210,7 @@ void ThreadChart::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.drawPixmap(0, 0, lasting_);
     if (!plan_ || plan_->rows.empty()) return;
+    drawThumbnails(p, visible());
     p.setClipRect(lanes());
     drawStitchLine(p, visible());
     p.setRenderHint(QPainter::Antialiasing);
@@ -229,10 +235,10 @@ void ThreadChart::drawLasting() {
     p.setFont(textFont(12));
     p.setPen(colour::faint);
     for (const auto& [name, y] :
-         {std::pair{showsPositions_ ? tr("position") : tr("speed"), (speedTop + speedBottom) / 2},
-          {tr("source"), sourceY},
-          {tr("output"), outputY},
-          {tr("ready"), readyY}})
+         {std::pair{showsPositions_ ? tr("position") : tr("speed"), (speedTop + at_.speedBottom) / 2},
+          {tr("source"), at_.sourceY},
+          {tr("output"), at_.outputY},
+          {tr("ready"), at_.readyY}})
         p.drawText(QRectF(16, y - 10, gutter - 24, 20), Qt::AlignVCenter | Qt::AlignLeft, name);
 
     const Visible v = visible();
@@ -256,47 +262,8 @@ void ThreadChart::drawLasting() {
     dashed.setCapStyle(Qt::RoundCap);
     dashed.setDashPattern({0.2, 2.6});
     p.setPen(dashed);
-    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), readyY),
-               QPointF(xOf(static_cast<double>(v.last)), readyY));
-}
-
-void ThreadChart::drawHeader(QPainter& p) const {
-    p.setFont(textFont(11, QFont::DemiBold));
-    p.setPen(colour::faint);
-    p.drawText(QRectF(16, 4, 200, 24), Qt::AlignVCenter | Qt::AlignLeft, tr("THREAD CHART"));
-    if (!plan_ || plan_->rows.empty()) {
-        p.setFont(textFont(12));
-        p.drawText(QRectF(0, 30, width(), height() - 30), Qt::AlignCenter,
-                   tr("Source frames, output frames and the threads between them appear here."));
-        return;
-    }
-    p.setFont(textFont(12));
-    const Timecode timecode(timing_.outputRate);
-    const auto str = [](const std::string& s) { return QString::fromStdString(s); };
-    const double right = curveButton_->x() - 12;
-    const Visible v = visible();
-    const QString range = tr("%1 → %2 fps · %3 to %4")
-                              .arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()),
-                                   str(timecode.format(v.first)), str(timecode.format(v.last)));
-    p.drawText(QRectF(0, 4, right, 24), Qt::AlignVCenter | Qt::AlignRight, range);
-    drawLegend(p, right - p.fontMetrics().horizontalAdvance(range) - 32);
-}
-
-void ThreadChart::drawLegend(QPainter& p, double right) const {
-    double x = 130;
-    for (const FrameKind kind :
-         {FrameKind::original, FrameKind::repeat, FrameKind::blend, FrameKind::flow, FrameKind::held}) {
-        const std::int64_t n = before_.back()[static_cast<std::size_t>(kind)];
-        if (n == 0) continue;
-        const QString label = tr("%1 %2").arg(n).arg(
-            QString::fromUtf8(name(kind).data(), static_cast<qsizetype>(name(kind).size())));
-        const double w = p.fontMetrics().horizontalAdvance(label);
-        if (x + w + 14 > right) return;
-        drawFrameShape(p, kind, {x, 16}, 4.5);
-        p.setPen(colour::ink);
-        p.drawText(QRectF(x + 10, 4, w + 4, 24), Qt::AlignVCenter | Qt::AlignLeft, label);
-        x += w + 28;
-    }
+    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), at_.readyY),
+               QPointF(xOf(static_cast<double>(v.last)), at_.readyY));
 }
 
 void ThreadChart::fitRail(const Visible& v) {
@@ -327,8 +294,8 @@ void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
         std::int64_t end = i;
         while (end <= v.last && isReady(end))
             ++end;
-        p.drawLine(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, readyY),
-                   QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, readyY));
+        p.drawLine(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, at_.readyY),
+                   QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, at_.readyY));
         i = end;
     }
 }
@@ -336,7 +303,7 @@ void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
 void ThreadChart::drawPlayhead(QPainter& p) const {
     const double x = xOf(static_cast<double>(player_.playhead()));
     p.setPen(QPen(colour::indigo, 2));
-    p.drawLine(QPointF(x, 34), QPointF(x, readyY + 8));
+    p.drawLine(QPointF(x, 34), QPointF(x, at_.readyY + 8));
     p.setPen(Qt::NoPen);
     p.setBrush(colour::indigo);
     QPainterPath handle;
@@ -345,27 +312,6 @@ void ThreadChart::drawPlayhead(QPainter& p) const {
     handle.lineTo(x, 39);
     handle.closeSubpath();
     p.drawPath(handle);
-}
-
-QString ThreadChart::unitText(std::int64_t output) const {
-    switch (unit_) {
-    case Unit::frames:
-        break;
-    case Unit::seconds:
-        return tr("%1 s").arg(static_cast<double>(output) / timing_.outputRate.toDouble(), 0, 'f', 2);
-    case Unit::timecode:
-        return QString::fromStdString(Timecode(timing_.outputRate).format(output));
-    }
-    return QString::number(output);
-}
-
-void ThreadChart::chooseUnit() {
-    unit_ = static_cast<Unit>((static_cast<int>(unit_) + 1) % 3);
-    unitButton_->setText(unit_ == Unit::frames    ? tr("Frames")
-                         : unit_ == Unit::seconds ? tr("Seconds")
-                                                  : tr("Timecode"));
-    QResizeEvent same(size(), size());
-    resizeEvent(&same);
 }
 
 void ThreadChart::scrub(double x) {
@@ -387,7 +333,7 @@ bool ThreadChart::event(QEvent* happened) {
     if (happened->type() == QEvent::ToolTip && plan_ && !plan_->rows.empty()) {
         const auto* help = static_cast<QHelpEvent*>(happened);
         const auto i = std::llround(outputAt(help->pos().x()));
-        if (help->pos().y() > speedBottom && help->pos().x() > gutter && i >= 0 &&
+        if (help->pos().y() > at_.speedBottom && help->pos().x() > gutter && i >= 0 &&
             i < static_cast<std::int64_t>(plan_->rows.size())) {
             const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
             const auto kind = name(row.kind);

@@ -2,8 +2,14 @@
 #pragma once
 
 #include "app/player.h"
+#include "app/source_thumbnails.h"
+#include "app/thread_chart_places.h"
 #include "core/time/frame_plan.h"
 #include "core/time/map_edits.h"
+
+#ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over <span>
+#include "app/lane_edits.h"
+#endif
 
 #include <QLineEdit>
 #include <QPixmap>
@@ -23,8 +29,10 @@ namespace yarngap::app {
 /// stretch.
 ///
 /// In the lane on top, keys and stretches of the speed curve (or of the position curve) are dragged: up and
-/// down for speed, sideways for their source moment. A double click types the speed; the right button has
-/// what else can be done there. The uprights at the ends of the source rail are dragged to trim.
+/// down for speed, sideways for their source moment. A click with Shift takes further keys, which move
+/// together; with Ctrl they are scaled about the one farthest from the hand. A double click types the speed;
+/// the right button has what else can be done there. The uprights at the ends of the source rail are dragged
+/// to trim.
 class ThreadChart : public QWidget {
     Q_OBJECT
   public:
@@ -37,6 +45,8 @@ class ThreadChart : public QWidget {
     /// Source frames that repeat the one before, and first frames after a cut, as the pictures show; in
     /// order.
     void setFindings(std::vector<std::int64_t> duplicates, std::vector<std::int64_t> cuts);
+    /// Small pictures to show over the source rail where there is room for them.
+    void setThumbnails(SourceThumbnails& thumbnails);
     /// For each output frame whether it is ready to be shown.
     void setReady(const std::vector<std::uint8_t>* ready) { ready_ = ready; }
 
@@ -46,8 +56,8 @@ class ThreadChart : public QWidget {
     /// Horizontal place of an output frame, in widget pixels.
     [[nodiscard]] double xOf(double output) const;
     [[nodiscard]] double pixelsPerFrame() const { return scale_; }
-    [[nodiscard]] QSize sizeHint() const override { return {1280, 248}; }
-    [[nodiscard]] QSize minimumSizeHint() const override { return {600, 244}; }
+    [[nodiscard]] QSize sizeHint() const override { return {1280, chart::roomyHeight}; }
+    [[nodiscard]] QSize minimumSizeHint() const override { return {600, chart::leastHeight}; }
     /// Height of a speed (source seconds per output second) in the speed lane, and back.
     [[nodiscard]] double yOfSpeed(double speed) const;
     [[nodiscard]] double speedAtY(double y) const;
@@ -57,6 +67,11 @@ class ThreadChart : public QWidget {
         std::int64_t first = 0, last = 0;
     };
     [[nodiscard]] std::optional<Stretch> selection() const { return selection_; }
+    /// Keys of the map that are chosen, the one taken last at the end.
+    [[nodiscard]] const std::vector<int>& chosenKeys() const { return chosen_; }
+    /// What edits of the speed leave alone, as the buttons say.
+    [[nodiscard]] LaneKeeping keeping() const;
+    [[nodiscard]] const chart::Places& places() const { return at_; }
     /// Place of a key of the map in the lane.
     [[nodiscard]] QPointF placeOfKey(int key) const;
     /// Place of a source frame on the source rail.
@@ -117,16 +132,30 @@ class ThreadChart : public QWidget {
     struct Drag;
     [[nodiscard]] std::optional<Drag> dragUnder(const QPointF& place) const;
     void drag(const QPointF& place, Qt::KeyboardModifiers modifiers);
+    void dragKeys(const Rational& by, bool scaled);
     void dragTo(const Timing& changed, const QString& what, int segment);
     void typeSpeed(const QPointF& place);
     void ask(const QString& what, const std::function<TimeKeys(const TimeKeys&)>& change);
     void nudgeKey(int frames, int percents);
     void chooseUnit();
     [[nodiscard]] QString unitText(std::int64_t output) const;
-    [[nodiscard]] Keeping keeping() const {
-        return keepLength_->isChecked() ? Keeping::length : Keeping::speeds;
+    void chooseAnchor();
+    void placeButtons();
+    [[nodiscard]] std::optional<int> selectedKey() const {
+        return chosen_.empty() ? std::nullopt : std::optional(chosen_.back());
     }
+    [[nodiscard]] bool isChosen(int key) const;
+    /// `further` adds it or lets it go; else it comes last of those chosen, or stands alone.
+    void choose(int key, bool further);
+    void takeChosenOut();
     void drawSourceRail(QPainter& p, const Visible& v) const;
+    struct RailFrames {
+        std::int64_t first, last; // source frames in view
+        std::int64_t step;        // of those with a number, and a thumbnail
+    };
+    [[nodiscard]] RailFrames railFrames(const Visible& v) const;
+    [[nodiscard]] double thumbnailWidth() const;
+    void drawThumbnails(QPainter& p, const Visible& v);
     void drawCuts(QPainter& p) const;
     void drawThreads(QPainter& p, const Visible& v) const;
     void drawRibbons(QPainter& p, const Visible& v) const;
@@ -139,6 +168,8 @@ class ThreadChart : public QWidget {
     std::shared_ptr<const FramePlan> plan_;
     Timing timing_;
     const std::vector<std::uint8_t>* ready_ = nullptr;
+    SourceThumbnails* thumbnails_ = nullptr;
+    chart::Places at_;
     std::vector<std::array<std::int32_t, kinds>> before_; // frames of each kind before output frame n
     double start_ = 0;                                    // output frame at the left end
     double scale_ = 8;                                    // pixels per output frame
@@ -167,7 +198,7 @@ class ThreadChart : public QWidget {
     QString dragWords_;
     QPointF dragPlace_;
     std::optional<int> hovered_;  // stretch
-    std::optional<int> selected_; // key
+    std::vector<int> chosen_;     // keys
     std::optional<Stretch> selection_;
     TimeKeys copied_;
     std::vector<std::int64_t> duplicates_;
@@ -177,6 +208,8 @@ class ThreadChart : public QWidget {
     Unit unit_ = Unit::frames;
     QToolButton* curveButton_;
     QToolButton* keepLength_;
+    QToolButton* anchorButton_;
+    Anchor anchor_ = Anchor::first;
     QToolButton* unitButton_;
     QLineEdit* speedEditor_;
     std::function<void(const QString&)> typed_;

@@ -21,11 +21,11 @@ void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
         const bool single = row.first == row.last;
         colour.setAlphaF(single ? (strong ? 0.9F : 0.7F) : (strong ? 0.6F : 0.45F));
         p.setPen(QPen(colour, single ? 1.3 : 1.0));
-        const QPointF end(xOf(static_cast<double>(i)), outputY);
+        const QPointF end(xOf(static_cast<double>(i)), at_.outputY);
         constexpr std::int64_t most = 12; // a blend of hundreds needs no more threads than the eye can tell
         const std::int64_t stride = std::max<std::int64_t>(1, (row.last - row.first + most - 1) / most);
         for (std::int64_t n = row.first; n <= row.last; n += stride)
-            p.drawLine(QPointF(sourceX(static_cast<double>(n)), sourceY), end);
+            p.drawLine(QPointF(sourceX(static_cast<double>(n)), at_.sourceY), end);
     }
 }
 
@@ -71,11 +71,11 @@ void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
         p.setRenderHint(QPainter::Antialiasing, false);
         p.setPen(Qt::NoPen);
         p.setBrush(mixed);
-        p.drawPolygon(QPolygonF{{topLeft, sourceY}, {topRight, sourceY}, {end, outputY}, {x, outputY}});
+        p.drawPolygon(QPolygonF{{topLeft, at_.sourceY}, {topRight, at_.sourceY}, {end, at_.outputY}, {x, at_.outputY}});
         mixed.setAlphaF(0.55F);
         p.setRenderHint(QPainter::Antialiasing, true);
         p.setPen(QPen(mixed, 1));
-        p.drawLine(QPointF(topLeft, sourceY), QPointF(x, outputY));
+        p.drawLine(QPointF(topLeft, at_.sourceY), QPointF(x, at_.outputY));
     }
     p.setRenderHint(QPainter::Antialiasing, true);
 }

@@ -26,7 +26,6 @@ TimingStep::TimingStep(Workspace& workspace)
     , timecode_(new ValueField(tr("Length as timecode")))
     , rate_(new ChoiceBox)
     , counts_(new QLabel)
-    , made_(faintLabel())
     , tail_(faintLabel())
     , problem_(problemLabel())
     , everyFrame_(new QPushButton(tr("Every frame")))
@@ -64,7 +63,6 @@ TimingStep::TimingStep(Workspace& workspace)
     rowOf({{tr("Speed"), speed_, 9}, {tr("Length"), factor_, 8}, {tr("Output"), frames_, 8}});
     rowOf({{tr("Seconds"), seconds_, 9}, {tr("Timecode"), timecode_, 13}, {tr("Rate, fps"), rate_, 9}});
     layout->addWidget(counts_);
-    layout->addWidget(made_);
     layout->addWidget(tail_);
     const auto row = [layout](std::initializer_list<std::pair<QPushButton*, int>> buttons) {
         auto* line = new QHBoxLayout;
@@ -108,7 +106,7 @@ TimingStep::TimingStep(Workspace& workspace)
 
     connect(speed_, &ValueField::typed, this, [this](const QString& t) {
         apply(*speed_, tr("speed"), 0,
-              [&](const Timing& now) { return withSpeed(now, parseSpeed(bare(t, {}))); });
+              [&](const Timing& now) { return withWholeSpeed(now, parseSpeed(bare(t, {}))); });
     });
     connect(speed_, &ValueField::stepped, this, [this](int steps, bool) {
         apply(*speed_, tr("speed"), editSpeed, [&](const Timing& now) {
@@ -116,7 +114,7 @@ TimingStep::TimingStep(Workspace& workspace)
             const Rational percent = now.speed * Rational(100);
             const std::int64_t whole =
                 steps > 0 ? percent.floor() : -Rational(-percent.num(), percent.den()).floor();
-            return withSpeed(now, Rational(std::clamp<std::int64_t>(whole + steps, 1, 10000), 100));
+            return withWholeSpeed(now, Rational(std::clamp<std::int64_t>(whole + steps, 1, 10000), 100));
         });
     });
     connect(factor_, &ValueField::typed, this, [this](const QString& t) {
@@ -172,6 +170,11 @@ TimingStep::TimingStep(Workspace& workspace)
     connect(sameLength_, &QPushButton::clicked, this, [this] {
         apply(*speed_, tr("same length"), 0, [](const Timing& now) { return withSpeed(now, 1); });
     });
+}
+
+/// One speed for the whole; a constant one keeps the length where the chart says so.
+Timing TimingStep::withWholeSpeed(const Timing& now, const Rational& speed) const {
+    return now.varies() ? withSpeed(now, speed) : withStretchAt(now, 0, speed, workspace_.keeping());
 }
 
 /// "25 %", or "25 to 100 %" where the speed changes.
@@ -234,7 +237,7 @@ QString TimingStep::refresh() {
     if (synthesised > 0) made << tr("%1 synthesised").arg(synthesised);
     if (repeats > 0) made << tr("%1 repeats").arg(repeats);
     if (held > 0) made << tr("%1 held").arg(held);
-    made_->setText(made.join(QStringLiteral(" · ")));
+    counts_->setToolTip(made.join(QStringLiteral(" · "))); // the chart counts them in its line, too
     showProblem(tail_, text(plan->endsSentence()));
     return tr("%1, %2 → %3, %4 s")
         .arg(speed)

@@ -113,7 +113,7 @@ class TestThreadChart : public QObject {
         chart.setPlan(std::make_shared<FramePlan>(makePlan(timing, Method::flow, 20)), timing);
         const auto at = [&](double frame, int below) {
             return chart.grab().toImage().pixelColor(static_cast<int>(std::lround(chart.xOfSource(frame))),
-                                                     static_cast<int>(yarngap::app::chart::sourceY) + below);
+                                                     static_cast<int>(chart.places().sourceY) + below);
         };
         QVERIFY(at(7, 0).lightness() < 80); // a filled disc
         const QColor before = at(11.5, 8);

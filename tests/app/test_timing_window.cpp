@@ -15,6 +15,7 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QSettings>
+#include <QSplitter>
 #include <QTest>
 
 #include <memory>
@@ -78,7 +79,7 @@ class TestTimingWindow : public QObject {
     void goTo(std::int64_t sourceFrame) {
         QTest::mouseClick(chart_, Qt::LeftButton, {},
                           QPoint(static_cast<int>(std::lround(chart_->xOf(static_cast<double>(sourceFrame)))),
-                                 static_cast<int>(chart::outputY) - 20));
+                                 static_cast<int>(chart_->places().outputY) - 20));
     }
     /// Chooses an entry of the menu that the right button opens.
     void choose(const QPoint& at, const QString& entry) {
@@ -214,7 +215,7 @@ class TestTimingWindow : public QObject {
     }
 
     void aJumpIsDrawnApartIntoAnEase() {
-        const int sourceY = static_cast<int>(chart::sourceY);
+        const int sourceY = static_cast<int>(chart_->places().sourceY);
         doubleClick(QPoint(static_cast<int>(std::lround(chart_->xOfSource(40))), sourceY));
         QCOMPARE(keys().size(), std::size_t{3});
         QCOMPARE(keys()[1].position, Rational(40));
@@ -239,7 +240,7 @@ class TestTimingWindow : public QObject {
     void aKeyIsPutOnASourceFrame() {
         goTo(48);
         press("rampButton"); // the rails differ now
-        const int y = static_cast<int>(chart::sourceY);
+        const int y = static_cast<int>(chart_->places().sourceY);
         doubleClick(QPoint(static_cast<int>(std::lround(chart_->xOfSource(70))), y));
         const TimeKeys k = keys();
         QVERIFY(
@@ -255,6 +256,114 @@ class TestTimingWindow : public QObject {
         typeSpeed(QStringLiteral("28"));
         QCOMPARE(percent(2), 28.0);
         QCOMPARE(keys().back().output, length);
+    }
+
+    void whatStaysIsChosen() {
+        goTo(48);
+        auto* field = find<QLineEdit>("speedField");
+        const auto type = [&](const char* words) {
+            field->setFocus();
+            field->selectAll();
+            QTest::keyClicks(field, QString::fromLatin1(words));
+            QTest::keyClick(field, Qt::Key_Return);
+        };
+        auto* anchor = find<QToolButton>("anchorButton");
+        QVERIFY(!anchor->isVisible());
+        QTest::mouseClick(find<QToolButton>("keepLengthButton"), Qt::LeftButton);
+        QVERIFY(anchor->isVisible());
+        QCOMPARE(anchor->text(), QStringLiteral("First stays"));
+        type("50");
+        QCOMPARE(rows(), std::size_t{96});
+        QCOMPARE(timing().from, std::int64_t{0});
+        QCOMPARE(timing().to, std::int64_t{47});
+        window_->document().undoStack().undo();
+        QTest::mouseClick(anchor, Qt::LeftButton);
+        QCOMPARE(anchor->text(), QStringLiteral("Playhead stays"));
+        goTo(48);
+        type("50");
+        QCOMPARE(timing().from, std::int64_t{24});
+        QCOMPARE(timing().to, std::int64_t{71});
+        QCOMPARE(window_->player().playhead(), 48); // where that source moment still is
+        QCOMPARE(row(48).position, (Position{48, 0}));
+        window_->document().undoStack().undo();
+        QTest::mouseClick(anchor, Qt::LeftButton);
+        type("50");
+        QCOMPARE(timing().from, std::int64_t{48});
+        type("200"); // the file has no 96 frames more
+        QCOMPARE(timing().speed, Rational(1, 2));
+    }
+
+    void keysAreChosenAndMovedTogether() {
+        goTo(48);
+        press("rampButton");
+        const TimeKeys before = keys();
+        const auto key = [&](int k) { return chart_->placeOfKey(k).toPoint(); };
+        QTest::mouseClick(chart_, Qt::LeftButton, {}, key(1));
+        QTest::mouseClick(chart_, Qt::LeftButton, Qt::ShiftModifier, key(2));
+        QTest::mouseClick(chart_, Qt::LeftButton, Qt::ShiftModifier, key(3));
+        QCOMPARE(chart_->chosenKeys(), (std::vector<int>{1, 2, 3}));
+        QTest::mouseClick(chart_, Qt::LeftButton, Qt::ShiftModifier, key(3)); // and lets go
+        QCOMPARE(chart_->chosenKeys(), (std::vector<int>{1, 2}));
+        const QPoint at = key(1);
+        drag(at, at - QPoint(static_cast<int>(std::lround(6 * chart_->pixelsPerFrame())), 0));
+        release(at);
+        const Rational by = keys()[1].position - before[1].position;
+        QVERIFY(by < Rational(-3));
+        QCOMPARE(keys()[2].position - before[2].position, by);
+        for (const std::size_t k : {std::size_t{0}, std::size_t{3}, std::size_t{4}, std::size_t{5}})
+            QCOMPARE(keys()[k].position, before[k].position);
+        // All keys of a stretch are chosen with it, and taken out together.
+        const int y = static_cast<int>(chart_->places().outputY) - 20;
+        const int right = static_cast<int>(chart_->xOf(static_cast<double>(rows()) - 1));
+        drag({static_cast<int>(chart_->xOf(1)), y}, {right, y}, Qt::ShiftModifier);
+        release({right, y});
+        QCOMPARE(chart_->chosenKeys(), (std::vector<int>{1, 2, 3, 4}));
+        QTest::keyClick(chart_, Qt::Key_Delete);
+        QCOMPARE(keys().size(), std::size_t{2});
+    }
+
+    void keysAreScaledAboutTheFarthest() {
+        goTo(48);
+        press("rampButton");
+        const TimeKeys before = keys();
+        const auto key = [&](int k) { return chart_->placeOfKey(k).toPoint(); };
+        QTest::mouseClick(chart_, Qt::LeftButton, {}, key(1));
+        for (const int k : {2, 3, 4})
+            QTest::mouseClick(chart_, Qt::LeftButton, Qt::ShiftModifier, key(k));
+        const QPoint at = key(4);
+        drag(at, at + QPoint(static_cast<int>(std::lround(8 * chart_->pixelsPerFrame())), 0),
+             Qt::ControlModifier);
+        release(at);
+        QCOMPARE(keys()[1].position, before[1].position);
+        const auto span = [](const TimeKeys& k, std::size_t i) {
+            return (k[i].position - k[1].position).toDouble();
+        };
+        const double factor = span(keys(), 4) / span(before, 4);
+        QVERIFY2(factor > 1.1, qPrintable(QString::number(factor)));
+        for (const std::size_t i : {std::size_t{2}, std::size_t{3}})
+            QVERIFY(std::abs(span(keys(), i) / span(before, i) - factor) < 1e-9);
+        QCOMPARE(percent(2), 25.0);
+    }
+
+    void thumbnailsStandOverTheSourceRail() {
+        const chart::Places& at = chart_->places();
+        QVERIFY(at.thumbnailHeight >= chart::leastThumbnail);
+        const auto above = [&](std::int64_t frame) {
+            return chart_->grab()
+                .copy(static_cast<int>(chart_->xOfSource(static_cast<double>(frame))) - 20,
+                      static_cast<int>(at.thumbnailTop) + 4, 40, static_cast<int>(at.thumbnailHeight) - 8)
+                .toImage();
+        };
+        const QImage empty = [&] {
+            QImage paper(above(0).size(), above(0).format());
+            paper.fill(colour::paper);
+            return paper;
+        }();
+        QTRY_VERIFY_WITH_TIMEOUT(above(0) != empty && above(50) != empty, 20'000);
+        QVERIFY(above(0) != above(50)); // each its own picture
+        // A low chart has no room for them.
+        find<QSplitter>("halves")->setSizes({10'000, chart::leastHeight});
+        QTRY_COMPARE(chart_->places().thumbnailHeight, 0.0);
     }
 
     void aFreezeHoldsThePlayheadsFrame() {
@@ -285,7 +394,7 @@ class TestTimingWindow : public QObject {
 
     void aStretchIsSelectedSlowedAndCopied() {
         const auto x = [this](double output) { return static_cast<int>(std::lround(chart_->xOf(output))); };
-        const int y = static_cast<int>(chart::outputY) - 30;
+        const int y = static_cast<int>(chart_->places().outputY) - 30;
         drag({x(24), y}, {x(47), y}, Qt::ShiftModifier);
         release({x(47), y});
         QVERIFY(chart_->selection().has_value());
@@ -306,7 +415,7 @@ class TestTimingWindow : public QObject {
     }
 
     void theTrimIsDraggedOnTheSourceRail() {
-        const int y = static_cast<int>(chart::sourceY);
+        const int y = static_cast<int>(chart_->places().sourceY);
         const double framePixels = chart_->xOfSource(1) - chart_->xOfSource(0);
         QPoint at(static_cast<int>(std::lround(chart_->xOfSource(95))), y);
         drag(at, at - QPoint(static_cast<int>(std::lround(20 * framePixels)), 0));
@@ -322,7 +431,7 @@ class TestTimingWindow : public QObject {
     }
 
     void thePositionCurveIsEditedAlike() {
-        const int sourceY = static_cast<int>(chart::sourceY);
+        const int sourceY = static_cast<int>(chart_->places().sourceY);
         doubleClick(QPoint(static_cast<int>(std::lround(chart_->xOfSource(48))), sourceY));
         QTest::mouseClick(find<QToolButton>("curveButton"), Qt::LeftButton);
         const QPoint at = chart_->placeOfKey(1).toPoint();
@@ -420,7 +529,7 @@ class TestTimingWindow : public QObject {
         moveTo(at + QPoint(0, 20), {});
         release(at);
         QVERIFY(timing() == other);
-        const int y = static_cast<int>(chart::outputY) - 30;
+        const int y = static_cast<int>(chart_->places().outputY) - 30;
         drag({300, y}, {500, y}, Qt::ShiftModifier);
         release({500, y});
         QVERIFY(chart_->selection().has_value());
@@ -448,11 +557,11 @@ class TestTimingWindow : public QObject {
     }
 
     void aStretchTakesItsOwnMethod() {
-        QTest::mouseClick(chart_, Qt::LeftButton, {}, QPoint(300, static_cast<int>(chart::outputY) - 30));
+        QTest::mouseClick(chart_, Qt::LeftButton, {}, QPoint(300, static_cast<int>(chart_->places().outputY) - 30));
         doubleClick(onStretch(0));
         typeSpeed(QStringLiteral("50"));
         const auto x = [this](double output) { return static_cast<int>(std::lround(chart_->xOf(output))); };
-        const int y = static_cast<int>(chart::outputY) - 30;
+        const int y = static_cast<int>(chart_->places().outputY) - 30;
         drag({x(40), y}, {x(60), y}, Qt::ShiftModifier);
         release({x(60), y});
         QTest::keyClick(chart_, Qt::Key_2);

@@ -9,7 +9,9 @@
 #include <QTest>
 
 #include <cmath>
+#include <numeric>
 #include <random>
+#include <vector>
 
 using namespace yarngap;
 using test::steps;
@@ -32,6 +34,13 @@ TimeKeys jumps() {
 TimeKeys ramp() {
     return withRamp({{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}},
                     {.from = 20, .to = 40, .step = Rational(1, 4), .ease = 8});
+}
+
+/// first, first + 1 … last.
+std::vector<std::size_t> numbers(std::size_t first, std::size_t last) {
+    std::vector<std::size_t> all(last - first + 1);
+    std::iota(all.begin(), all.end(), first);
+    return all;
 }
 
 double stepOf(const TimeKeys& keys, std::size_t i) {
@@ -84,7 +93,7 @@ class TestKeyEdits : public QObject {
             const Rational by(static_cast<std::int64_t>(random() % 7) - 3);
             TimeKeys out;
             try {
-                out = withMomentsMoved(keys, first, last, by);
+                out = withMomentsMoved(keys, numbers(first, last), by, Keeping::speeds);
             } catch (const Error&) {
                 continue; // a key would have passed another
             }
@@ -101,23 +110,81 @@ class TestKeyEdits : public QObject {
     void aMovedRampKeepsItsTotal() {
         // The whole ramp ten frames later: as much at 100 % before it as is lost after it.
         const TimeKeys keys = ramp();
-        const TimeKeys out = withMomentsMoved(keys, 1, 4, 10);
+        const TimeKeys out = withMomentsMoved(keys, numbers(1, 4), 10, Keeping::speeds);
         for (std::size_t k = 1; k <= 4; ++k)
             QCOMPARE(out[k].output, keys[k].output + Rational(10));
         QCOMPARE(out.back().output, keys.back().output);
     }
 
+    void keysApartMoveTogether() {
+        // By hand, of jumps(): 25 frames at 100 %, 20 at 25 % (80 output frames), 51 at 100 %.
+        const std::vector<std::size_t> both{1, 2};
+        const TimeKeys out = withMomentsMoved(jumps(), both, 5, Keeping::speeds);
+        QCOMPARE(out[1].output, Rational(25));
+        QCOMPARE(out[2].output, Rational(105));
+        QCOMPARE(out[3].output, Rational(156));
+        // Only the later one, with the length kept: 20 source frames become 25 over the same 80.
+        const std::vector<std::size_t> later{2};
+        const TimeKeys kept = withMomentsMoved(jumps(), later, 5, Keeping::length);
+        QCOMPARE(kept[2].output, Rational(100));
+        QCOMPARE(kept[2].position, Rational(45));
+        QCOMPARE(kept[3].output, Rational(156));
+    }
+
+    void keysAreScaledAboutOne() {
+        const std::vector<std::size_t> both{1, 2};
+        const TimeKeys out = withMomentsScaled(jumps(), both, 1, 2, Keeping::speeds);
+        QCOMPARE(out[1].position, Rational(20));
+        QCOMPARE(out[2].position, Rational(60));
+        QCOMPARE(out[2].output, Rational(20 + 160));      // 40 frames at 25 %
+        QCOMPARE(out[3].output, Rational(20 + 160 + 36)); // 36 at 100 %
+        QCOMPARE(withMomentsScaled(out, both, 1, Rational(1, 2), Keeping::speeds), jumps());
+        QVERIFY_EXCEPTION_THROWN(withMomentsScaled(jumps(), both, 1, 0, Keeping::speeds), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsScaled(jumps(), both, 1, 4, Keeping::speeds), Error); // past the end
+    }
+
+    void whatStaysWhileASpeedChanges_data() {
+        QTest::addColumn<int>("anchor");
+        QTest::addColumn<int>("begin");
+        QTest::addColumn<int>("end");
+        // 20 source frames at 50 % take 40 output frames instead of those from 20 to 100.
+        QTest::newRow("first") << 20 << 20 << 60;
+        QTest::newRow("last") << 100 << 60 << 100;
+        QTest::newRow("middle") << 60 << 40 << 80;
+        QTest::newRow("a quarter") << 40 << 30 << 70;
+    }
+
+    void whatStaysWhileASpeedChanges() {
+        QFETCH(int, anchor);
+        QFETCH(int, begin);
+        QFETCH(int, end);
+        const TimeKeys out = withSegmentSpeedAbout(jumps(), 1, Rational(1, 2), anchor);
+        QCOMPARE(out[1].output, Rational(begin));
+        QCOMPARE(out[2].output, Rational(end));
+        QCOMPARE(out[3].output, Rational(156));
+        // What shows at the anchor is the same.
+        QCOMPARE(TimeMap(out).positionAt(anchor), TimeMap(jumps()).positionAt(anchor));
+        for (std::size_t k = 0; k < out.size(); ++k)
+            QCOMPARE(out[k].position, jumps()[k].position);
+    }
+
+    void nothingStaysWhereThereIsNoRoom() {
+        QVERIFY_EXCEPTION_THROWN(withSegmentSpeedAbout(jumps(), 1, Rational(1, 2), 101), Error);
+        QVERIFY_EXCEPTION_THROWN(withSegmentSpeedAbout(jumps(), 0, Rational(1, 2), 20), Error);
+        QVERIFY_EXCEPTION_THROWN(withSegmentSpeedAbout(jumps(), 1, Rational(1, 10), 60), Error);
+    }
+
     void keysDoNotPass() {
-        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), 1, 1, 20), Error);
-        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), 1, 1, -20), Error);
-        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), 0, 0, 1), Error);
-        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), 3, 3, 1), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), numbers(1, 1), 20, Keeping::speeds), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), numbers(1, 1), -20, Keeping::speeds), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), numbers(0, 0), 1, Keeping::speeds), Error);
+        QVERIFY_EXCEPTION_THROWN(withMomentsMoved(jumps(), numbers(3, 3), 1, Keeping::speeds), Error);
     }
 
     void bothKeysOfAFreezeMove() {
         const TimeKeys frozen =
             withFreeze({{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}}, 30, 24);
-        const TimeKeys out = withMomentsMoved(frozen, 1, 1, 5);
+        const TimeKeys out = withMomentsMoved(frozen, numbers(1, 1), 5, Keeping::speeds);
         QCOMPARE(out[1].position, Rational(35));
         QCOMPARE(out[2].position, Rational(35));
         QCOMPARE(out[2].output - out[1].output, Rational(24));

@@ -168,6 +168,49 @@ class TestTime : public QObject {
         QCOMPARE(every.step(), Rational(1));
     }
 
+    void aSpeedThatKeepsTheLength_data() {
+        QTest::addColumn<QString>("speed");
+        QTest::addColumn<int>("anchor");
+        QTest::addColumn<int>("from");
+        QTest::addColumn<int>("to");
+        // Source frames 24 to 71 of 96 at 100 % are 48 output frames; half as many source frames fill them at
+        // 50 %, beginning with 24, ending with 71, or with the same one (24 + 24 = 48) in the middle.
+        QTest::newRow("first") << "50" << 0 << 24 << 47;
+        QTest::newRow("last") << "50" << 48 << 48 << 71;
+        QTest::newRow("middle") << "50" << 24 << 36 << 59;
+        QTest::newRow("faster about the middle") << "150" << 24 << 12 << 83;
+        QTest::newRow("between frames") << "30" << 0 << 24 << 38; // 14.4 of them
+    }
+
+    void aSpeedThatKeepsTheLength() {
+        QFETCH(QString, speed);
+        QFETCH(int, anchor);
+        QFETCH(int, from);
+        QFETCH(int, to);
+        const Timing t{
+            .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 24, .to = 71, .speed = 1};
+        const Timing now = withSpeedAbout(t, parseSpeed(speed.toStdString()), anchor, 96);
+        QCOMPARE(now.outputFrames(), 48);
+        QCOMPARE(now.from, std::int64_t{from});
+        QCOMPARE(now.to, std::int64_t{to});
+        QCOMPARE(now.speed, parseSpeed(speed.toStdString()));
+        QVERIFY(std::abs(now.map().speedAt(10) - now.step().toDouble()) < 1e-12);
+        QVERIFY(std::abs(now.map().positionAt(anchor) - t.map().positionAt(anchor)) <= 0.5);
+    }
+
+    void aSpeedThatNeedsMoreThanTheFileHasIsRefused() {
+        const Timing t{
+            .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 24, .to = 71, .speed = 1};
+        try { // 96 frames from 24 on
+            withSpeedAbout(t, 2, 0, 96);
+            QFAIL("not refused");
+        } catch (const Error& error) {
+            QVERIFY2(QString::fromUtf8(error.what()).contains("24 source frames after the last"), error.what());
+        }
+        QVERIFY_THROWS_EXCEPTION(Error, withSpeedAbout(t, 2, 48, 96));
+        QCOMPARE(withSpeedAbout(t, 2, 24, 96).from, std::int64_t{0});
+    }
+
     void speedsOutOfRangeAreRefusedWithTheRange() {
         const Timing t{.sourceRate = Rate(), .outputRate = Rate(), .from = 0, .to = 9, .speed = 1};
         for (const char* bad : {"0", "0.09", "-25", "10000.1"}) {

@@ -126,9 +126,9 @@ std::map<std::int64_t, std::string> InterpretedSource::troubles() const {
 
 std::shared_ptr<ShotFrames> interpreted(const std::shared_ptr<FrameSource>& coded,
                                         const std::shared_ptr<const MediaIndex>& index,
-                                        const Interpretation& interpretation) {
+                                        const Interpretation& interpretation, std::size_t cacheBytes) {
     if (interpretation.isDefault()) return coded;
-    return std::make_shared<InterpretedSource>(coded, index, interpretation);
+    return std::make_shared<InterpretedSource>(coded, index, interpretation, cacheBytes);
 }
 
 } // namespace yarngap

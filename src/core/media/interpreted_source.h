@@ -39,7 +39,8 @@ class InterpretedSource final : public ShotFrames {
 /// The frames of a shot: `coded` itself when there is nothing to interpret.
 std::shared_ptr<ShotFrames> interpreted(const std::shared_ptr<FrameSource>& coded,
                                         const std::shared_ptr<const MediaIndex>& index,
-                                        const Interpretation& interpretation);
+                                        const Interpretation& interpretation,
+                                        std::size_t cacheBytes = InterpretedSource::defaultCacheBytes);
 
 /// The top lines of `top` and the bottom lines of `bottom`, in every plane. Same size and layout.
 Image weave(const Image& top, const Image& bottom);

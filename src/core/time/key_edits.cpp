@@ -59,23 +59,22 @@ void refuseTurns(const TimeKeys& keys, std::size_t first, std::size_t last) {
 
 } // namespace
 
-TimeKeys withMomentsMoved(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& by) {
-    if (last < first || last >= keys.size()) throw Error("There is no such key.");
-    while (first > 0 && keys[first - 1].after == Segment::hold)
-        --first;
-    while (last + 1 < keys.size() && keys[last].after == Segment::hold)
-        ++last;
-    if (first == 0 || last + 1 == keys.size())
+TimeKeys withMoments(const TimeKeys& keys, std::span<const Rational> positions, Keeping keeping) {
+    if (positions.size() != keys.size()) throw Error("Each key needs a source moment.");
+    if (positions.front() != keys.front().position || positions.back() != keys.back().position)
         throw Error("The first and the last key stay where the shot is trimmed.");
     TimeKeys out = keys;
-    for (std::size_t k = first; k <= last; ++k)
-        out[k].position = out[k].position + by;
+    for (std::size_t k = 0; k < keys.size(); ++k)
+        out[k].position = positions[k];
     // Front to back, since setting a length moves what comes later.
-    for (const std::size_t i : {first - 1, last}) {
+    for (std::size_t i = 0; i + 1 < keys.size(); ++i) {
         const Rational before = keys[i + 1].position - keys[i].position;
         const Rational now = out[i + 1].position - out[i].position;
+        if (now == before) continue;
+        if (keys[i].after == Segment::hold) throw Error("Both keys of a freeze move together.");
         if (now == Rational(0) || (before < Rational(0)) != (now < Rational(0)))
             throw Error("A key cannot pass another one.");
+        if (keeping == Keeping::length) continue;
         const Rational length = keys[i + 1].output - keys[i].output;
         if (keys[i].after == Segment::eased) {
             const Rational mean = (endSpeed(keys, i, i) + endSpeed(keys, i + 1, i)) / Rational(2);
@@ -87,6 +86,45 @@ TimeKeys withMomentsMoved(const TimeKeys& keys, std::size_t first, std::size_t l
         }
     }
     return checked(std::move(out));
+}
+
+namespace {
+
+/// Source moments of the keys where `move` gives those of `which` new ones; the keys of a freeze go together.
+template <typename Move>
+std::vector<Rational> movedMoments(const TimeKeys& keys, std::span<const std::size_t> which,
+                                   const Move& move) {
+    std::vector<Rational> positions;
+    positions.reserve(keys.size());
+    for (const TimeKey& key : keys)
+        positions.push_back(key.position);
+    for (const std::size_t k : which) {
+        if (k >= keys.size()) throw Error("There is no such key.");
+        const Rational moved = move(keys[k].position);
+        std::size_t first = k;
+        while (first > 0 && keys[first - 1].after == Segment::hold)
+            --first;
+        for (positions[first] = moved; keys[first].after == Segment::hold && first + 1 < keys.size();)
+            positions[++first] = moved;
+    }
+    return positions;
+}
+
+} // namespace
+
+TimeKeys withMomentsMoved(const TimeKeys& keys, std::span<const std::size_t> which, const Rational& by,
+                          Keeping keeping) {
+    return withMoments(keys, movedMoments(keys, which, [&](const Rational& p) { return p + by; }), keeping);
+}
+
+TimeKeys withMomentsScaled(const TimeKeys& keys, std::span<const std::size_t> which, std::size_t fixed,
+                           const Rational& factor, Keeping keeping) {
+    if (fixed >= keys.size()) throw Error("There is no such key.");
+    if (factor <= Rational(0)) throw Error("Keys keep their order: they are scaled by more than 0.");
+    const Rational about = keys[fixed].position;
+    return withMoments(
+        keys, movedMoments(keys, which, [&](const Rational& p) { return about + (p - about) * factor; }),
+        keeping);
 }
 
 TimeKeys withKeyAtMoment(const TimeKeys& keys, const Rational& position) {

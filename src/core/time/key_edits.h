@@ -3,14 +3,22 @@
 
 #include "core/time/map_edits.h"
 
+#include <span>
+
 namespace yarngap {
 
-/// Moves keys `first` to `last` (neither the first nor the last of the map) by `by` along the source: the
-/// ramp takes place at another moment. Every other key keeps its source moment and every constant segment its
-/// speed; eased segments beside what moved become as long as the mean of the speeds at their ends takes, to
-/// the nearest whole output frame. Both keys of a freeze move together. Throws Error when a key would pass
-/// another.
-TimeKeys withMomentsMoved(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& by);
+/// Gives each key the source moment `positions[k]`; the first and the last keep theirs. Keeping speeds, every
+/// constant segment keeps its speed, and an eased one whose moments change becomes as long as the mean of the
+/// speeds at its ends takes, to the nearest whole output frame; later keys move. Keeping length, all keys stay
+/// where they are in the output. Throws Error when a key would pass another.
+TimeKeys withMoments(const TimeKeys& keys, std::span<const Rational> positions, Keeping keeping);
+/// Moves the keys `which` by `by` along the source: what they shape takes place at another moment. Both keys of
+/// a freeze move together. Otherwise as withMoments.
+TimeKeys withMomentsMoved(const TimeKeys& keys, std::span<const std::size_t> which, const Rational& by,
+                          Keeping keeping);
+/// Scales the source moments of the keys `which` by `factor` about that of key `fixed`.
+TimeKeys withMomentsScaled(const TimeKeys& keys, std::span<const std::size_t> which, std::size_t fixed,
+                           const Rational& factor, Keeping keeping);
 
 /// Puts a key where the map first shows source position `position`, as withKeyAt does. Throws Error.
 TimeKeys withKeyAtMoment(const TimeKeys& keys, const Rational& position);

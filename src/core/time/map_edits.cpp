@@ -78,13 +78,45 @@ TimeKeys withKeyMoved(const TimeKeys& keys, std::size_t i, const Rational& outpu
     return checked(std::move(out));
 }
 
-TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step, Keeping keeping) {
+namespace {
+
+/// Output frames that segment `i` takes at `step`. Throws Error where it has no speed.
+Rational lengthAt(const TimeKeys& keys, std::size_t i, const Rational& step) {
     refuseWithoutSegment(keys, i);
     if (keys[i].after == Segment::hold) throw Error("A freeze has no speed; change its length.");
     const Rational way = keys[i + 1].position - keys[i].position;
     if (step == Rational(0) || way == Rational(0)) throw Error("A speed of 0 is a freeze; add one instead.");
     const Rational length = way / step;
     if (length <= Rational(0)) throw Error("That would run the other way; reverse the stretch instead.");
+    return length;
+}
+
+} // namespace
+
+TimeKeys withSegmentSpeedAbout(const TimeKeys& keys, std::size_t i, const Rational& step,
+                               const Rational& anchor) {
+    const Rational length = lengthAt(keys, i, step);
+    const Rational begin = keys[i].output;
+    const Rational before = keys[i + 1].output - begin;
+    if (anchor < begin || anchor > keys[i + 1].output)
+        throw Error("What is to stay in its place has to lie in the stretch whose speed changes.");
+    TimeKeys out = keys;
+    out[i].output = anchor - (anchor - begin) / before * length;
+    out[i + 1].output = out[i].output + length;
+    const bool first = i == 0;
+    const bool last = i + 2 == keys.size();
+    if ((first && out[i].output != begin) || (last && out[i + 1].output != keys[i + 1].output))
+        throw Error(first && last ? "There is one stretch only; its speed is its length."
+                                  : "Nothing on that side can take up the difference; let another place stay.");
+    if (!first && out[i].output <= out[i - 1].output)
+        throw Error("The stretch before is too short to take up the difference; let another place stay.");
+    if (!last && out[i + 1].output >= out[i + 2].output)
+        throw Error("The next stretch is too short to take up the difference; let another place stay.");
+    return checked(std::move(out));
+}
+
+TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step, Keeping keeping) {
+    const Rational length = lengthAt(keys, i, step);
     TimeKeys out = keys;
     const Rational by = length - (keys[i + 1].output - keys[i].output);
     if (keeping == Keeping::speeds) {

@@ -97,6 +97,34 @@ Timing withLengthSeconds(const Timing& timing, const Rational& seconds) {
     return withSpeed(timing, Rational(timing.sourceFrames()) / timing.sourceRate.value() / seconds);
 }
 
+Timing withSpeedAbout(const Timing& timing, const Rational& speed, const Rational& anchor,
+                      std::int64_t mediaFrames) {
+    if (timing.varies())
+        throw Error("The speed changes along the shot. Choose the stretch whose speed you mean.");
+    validate(withSpeed(timing, speed));
+    const Rational frames(timing.outputFrames());
+    const Rational step = timing.stepAt(speed);
+    const Rational stays = Rational(timing.from) + anchor * timing.step();
+    // On a whole source frame, so that the result begins with a real one.
+    const std::int64_t from = (stays - anchor * step).round();
+    const Rational end = Rational(from) + frames * step;
+    const std::int64_t to = -Rational(-end.num(), end.den()).floor() - 1;
+    if (from < 0)
+        throw Error("At that speed " + std::to_string(-from) +
+                    " source frames before the first one of the file would be shown. Let an earlier place stay.");
+    if (to >= mediaFrames)
+        throw Error("At that speed " + std::to_string(to + 1 - mediaFrames) +
+                    " source frames after the last one of the file would be shown. Let a later place stay.");
+    Timing now = withSpeed(timing, speed);
+    now.from = from;
+    now.to = to;
+    // Where no whole number of source frames fills the length, the map ends between two of them.
+    if (now.outputFrames() != timing.outputFrames() || end != Rational(to + 1))
+        now.keys = {{0, from, Segment::constant, std::nullopt}, {frames, end, Segment::constant, std::nullopt}};
+    validate(now);
+    return now;
+}
+
 Timing withLengthFactor(const Timing& timing, const Rational& factor) {
     if (factor <= Rational(0)) throw Error("A length factor must be above 0.");
     if (timing.varies())
