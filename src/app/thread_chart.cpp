@@ -258,12 +258,10 @@ void ThreadChart::drawLasting() {
     drawCuts(p);
     drawOutputRail(p, v);
     // The stitch line is dashed as a whole; solid stitches go over what is ready.
-    QPen dashed(colour::seam, 3);
-    dashed.setCapStyle(Qt::RoundCap);
-    dashed.setDashPattern({0.2, 2.6});
-    p.setPen(dashed);
-    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), at_.readyY),
-               QPointF(xOf(static_cast<double>(v.last)), at_.readyY));
+    const double end = std::min(xOf(static_cast<double>(v.last)), static_cast<double>(width()));
+    const auto stitches = static_cast<int>((end - xOf(static_cast<double>(v.first))) / 8);
+    for (int i = 0; i <= stitches; ++i)
+        p.fillRect(QRectF(xOf(static_cast<double>(v.first)) + i * 8, at_.readyY - 1.5, 3, 3), colour::seam);
 }
 
 void ThreadChart::fitRail(const Visible& v) {

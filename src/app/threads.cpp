@@ -4,9 +4,11 @@
 #include "app/thread_chart.h"
 #include "app/thread_chart_places.h"
 
+#include <QList>
 #include <QPainter>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace yarngap::app {
@@ -14,19 +16,26 @@ namespace yarngap::app {
 using namespace chart;
 
 void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
-    const bool strong = scale_ >= 12;
+    // Gathered by kind: a change of pen takes as long as a thread.
+    std::array<std::array<QList<QLineF>, 2>, kinds> threads;
     for (std::int64_t i = v.first; i <= v.last; ++i) {
         const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
-        QColor colour = colourOf(row.kind);
-        const bool single = row.first == row.last;
-        colour.setAlphaF(single ? (strong ? 0.9F : 0.7F) : (strong ? 0.6F : 0.45F));
-        p.setPen(QPen(colour, single ? 1.3 : 1.0));
+        const std::size_t single = row.first == row.last ? 1 : 0;
         const QPointF end(xOf(static_cast<double>(i)), at_.outputY);
         constexpr std::int64_t most = 12; // a blend of hundreds needs no more threads than the eye can tell
         const std::int64_t stride = std::max<std::int64_t>(1, (row.last - row.first + most - 1) / most);
         for (std::int64_t n = row.first; n <= row.last; n += stride)
-            p.drawLine(QPointF(sourceX(static_cast<double>(n)), at_.sourceY), end);
+            threads[static_cast<std::size_t>(row.kind)][single].push_back(
+                {QPointF(sourceX(static_cast<double>(n)), at_.sourceY), end});
     }
+    const bool strong = scale_ >= 12;
+    for (std::size_t kind = 0; kind < kinds; ++kind)
+        for (const bool single : {false, true}) {
+            QColor colour = colourOf(static_cast<FrameKind>(kind));
+            colour.setAlphaF(single ? (strong ? 0.9F : 0.7F) : (strong ? 0.6F : 0.45F));
+            p.setPen(QPen(colour, single ? 1.3 : 1.0, Qt::SolidLine, Qt::FlatCap));
+            p.drawLines(threads[kind][single ? 1 : 0]);
+        }
 }
 
 void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
