@@ -102,6 +102,34 @@ class TestFramePlan : public QObject {
         QCOMPARE(blendShare(row, 0), 0.0);
     }
 
+    void blendCoversWhatIsPassedBackwards() {
+        // By hand: from 9.5 back to 7.5 are half of the frame seen over (9, 10], all of 9 and half of 8.
+        Timing t{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 95, .speed = 1};
+        t.keys = {{0, Rational(19, 2), Segment::constant, std::nullopt},
+                  {4, Rational(3, 2), Segment::constant, std::nullopt}};
+        const FramePlan plan = makePlan(t, Method::blend, 96);
+        const PlanRow& row = plan.rows[0];
+        QCOMPARE(row.kind, FrameKind::blend);
+        QCOMPARE(row.span, Rational(-2));
+        QCOMPARE(row.first, std::int64_t{8});
+        QCOMPARE(row.last, std::int64_t{10});
+        QCOMPARE(blendShare(row, 10), 0.25);
+        QCOMPARE(blendShare(row, 9), 0.5);
+        QCOMPARE(blendShare(row, 8), 0.25);
+        // Whole frames: 93 and 92, none of 94.
+        t.keys = {{0, 95, Segment::constant, std::nullopt}, {47, 1, Segment::constant, std::nullopt}};
+        const FramePlan whole = makePlan(t, Method::blend, 96);
+        QCOMPARE(whole.rows[1].first, std::int64_t{92});
+        QCOMPARE(whole.rows[1].last, std::int64_t{93});
+        QCOMPARE(blendShare(whole.rows[1], 92), 0.5);
+        for (const PlanRow& r : whole.rows) {
+            double sum = 0;
+            for (std::int64_t n = r.first; n <= r.last; ++n)
+                sum += blendShare(r, n);
+            QVERIFY(std::abs(sum - 1) < 1e-12 || r.kind != FrameKind::blend);
+        }
+    }
+
     void blendCoversAllFramesAboveFullSpeed() {
         // 250 %: output 1 lasts over source positions 2.5 to 5: half of frame 2, all of 3 and 4.
         const FramePlan plan = makePlan(timing(0, 9, Rational(5, 2)), Method::blend, 10);

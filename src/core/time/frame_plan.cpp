@@ -25,13 +25,17 @@ PlanRow sampleRow(PlanRow row, const Reach& reach) {
 }
 
 PlanRow blendRow(PlanRow row, const Rational& step, const Reach& reach) {
-    row.span = std::max(Rational(1), step);
+    const bool back = step < Rational(-1);
+    row.span = back ? step : std::max(Rational(1), step);
+    std::int64_t begin = row.position.frame;
     std::int64_t covered = row.position.frame + (row.position.phase == Rational(0) ? 0 : 1);
-    if (row.span != Rational(1)) {
+    if (back) { // seen from the other end: frame k lasts over (k − 1, k]
+        begin = row.position.frame + (row.position.phase + row.span).floor() + 1;
+    } else if (row.span != Rational(1)) {
         const Rational end = row.position.phase + row.span;
         covered = row.position.frame + (end - Rational(1)).floor() + (end.den() != 1 ? 1 : 0);
     }
-    row.first = std::clamp(row.position.frame, reach.first, reach.last);
+    row.first = std::clamp(begin, reach.first, reach.last);
     row.last = std::clamp(covered, row.first, reach.last);
     row.kind = FrameKind::blend;
     if (row.first == row.last) {
@@ -225,8 +229,8 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
             constexpr std::int64_t fine = 1024; // a share finer than that is not seen
             Rational here = step;
             if (timing.varies()) {
-                const double speed = std::abs(map.speedAt(static_cast<double>(n)));
-                here = speed > 1 ? Rational(std::llround(speed * fine), fine) : Rational(1);
+                const double speed = map.speedAt(static_cast<double>(n));
+                here = std::abs(speed) > 1 ? Rational(std::llround(speed * fine), fine) : Rational(1);
             }
             row = blendRow(row, here, reach);
             break;
@@ -255,6 +259,14 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
 }
 
 double blendShare(const PlanRow& row, std::int64_t frame) {
+    if (row.span < Rational(0)) {
+        const Rational length = Rational(0) - row.span;
+        // Backwards from the position: where the frame begins to be seen.
+        const Rational begin = Rational(row.position.frame - frame) + row.position.phase;
+        const Rational near = std::max(Rational(0), begin);
+        const Rational far = frame == row.first ? length : std::min(length, begin + Rational(1));
+        return far > near ? ((far - near) / length).toDouble() : 0.0;
+    }
     const Rational begin =
         Rational(frame - row.position.frame) - row.position.phase; // frame's start, from position
     const Rational left = std::max(Rational(0), begin);

@@ -61,7 +61,8 @@ struct PlanRow {
     std::int64_t first = 0;         ///< first source frame used
     std::int64_t last = 0;          ///< last source frame used, included
     /// Source frames covered by the output frame, for FrameKind::blend: 1 at speeds up to 100 % (a
-    /// cross-fade of two), the step above (all frames the output frame lasts over).
+    /// cross-fade of two), the step above (all frames the output frame lasts over); below −1 at speeds above
+    /// 100 % backwards.
     Rational span = 1;
 
     friend bool operator==(const PlanRow&, const PlanRow&) = default;
@@ -110,7 +111,8 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
 
 /// Share of source frame `frame` in a blend row, 0 to 1: the length of [frame, frame+1) that lies inside
 /// [position, position + span), divided by span. Frames past `row.last` fall to `row.last`, so that the
-/// shares of first..last always add up to 1.
+/// shares of first..last always add up to 1. Backwards frame k lasts over (k − 1, k], and what lies before
+/// `row.first` falls to it.
 double blendShare(const PlanRow& row, std::int64_t frame);
 
 } // namespace yarngap
