@@ -13,15 +13,18 @@
 int main(int argc, char** argv) {
     yarngap::silenceMediaLibraries();
     std::string folder;
+    bool understood = true;
     yarngap::theatre::TheatreOptions options;
     for (int i = 1; i < argc; ++i) {
         const std::string argument = argv[i];
         if (argument == "--truth")
             options.truth = true;
-        else
+        else if (folder.empty() && !argument.starts_with('-'))
             folder = argument;
+        else
+            understood = false;
     }
-    if (folder.empty()) {
+    if (folder.empty() || !understood) {
         std::cerr << "Usage: yarngap-demo FOLDER [--truth]\n";
         return 2;
     }

@@ -2,14 +2,14 @@
 
 #include "core/image/sample_types.h"
 #include "core/image/scene_light.h"
+#include "core/synthesis/doubt.h"
 #include "core/synthesis/mid_motion.h"
+#include "core/synthesis/spline_plane.h"
 
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
-#include <numeric>
 
 namespace yarngap {
 
@@ -34,66 +34,6 @@ std::vector<float> lumaPlane(const Image& image) {
     });
     return out;
 }
-
-/// Weights of the four samples around a place `f` (0 ≤ f < 1) past the second one; Keys 1981, a = −1/2.
-std::array<float, 4> catmullRom(float f) {
-    const float f2 = f * f;
-    const float f3 = f2 * f;
-    return {-0.5F * f + f2 - 0.5F * f3, 1.0F - 2.5F * f2 + 1.5F * f3, 0.5F * f + 2.0F * f2 - 1.5F * f3,
-            -0.5F * f2 + 0.5F * f3};
-}
-
-/// A plane read between its samples; places outside read the nearest edge sample.
-template <typename Sample>
-class PlaneReader {
-  public:
-    PlaneReader(const Image& image, int p)
-        : data_(reinterpret_cast<const Sample*>(image.plane(p).bytes.data()))
-        , stride_(image.plane(p).stride / sizeof(Sample))
-        , w_(image.plane(p).width)
-        , h_(image.plane(p).height) {}
-
-    [[nodiscard]] float operator()(float x, float y) const {
-        const float cx = std::clamp(x, 0.0F, static_cast<float>(w_ - 1));
-        const float cy = std::clamp(y, 0.0F, static_cast<float>(h_ - 1));
-        const int ix = static_cast<int>(cx);
-        const int iy = static_cast<int>(cy);
-        const auto wx = catmullRom(cx - static_cast<float>(ix));
-        const auto wy = catmullRom(cy - static_cast<float>(iy));
-        float sum = 0;
-        if (ix >= 1 && iy >= 1 && ix + 2 < w_ && iy + 2 < h_) {
-            const Sample* row =
-                data_ + static_cast<std::size_t>(iy - 1) * stride_ + static_cast<std::size_t>(ix - 1);
-            for (std::size_t j = 0; j < 4; ++j, row += stride_)
-                sum += wy[j] * (wx[0] * static_cast<float>(row[0]) + wx[1] * static_cast<float>(row[1]) +
-                                wx[2] * static_cast<float>(row[2]) + wx[3] * static_cast<float>(row[3]));
-        } else {
-            for (int j = 0; j < 4; ++j) {
-                const Sample* row =
-                    data_ + static_cast<std::size_t>(std::clamp(iy - 1 + j, 0, h_ - 1)) * stride_;
-                float line = 0;
-                for (int i = 0; i < 4; ++i)
-                    line += wx[static_cast<std::size_t>(i)] *
-                            static_cast<float>(row[std::clamp(ix - 1 + i, 0, w_ - 1)]);
-                sum += wy[static_cast<std::size_t>(j)] * line;
-            }
-        }
-        return sum;
-    }
-
-    /// 1 inside, falling to 0 within a sample outside the edge.
-    [[nodiscard]] float inside(float x, float y) const {
-        const float out =
-            std::max({-x, x - static_cast<float>(w_ - 1), -y, y - static_cast<float>(h_ - 1), 0.0F});
-        return std::max(0.0F, 1.0F - out);
-    }
-
-  private:
-    const Sample* data_;
-    std::size_t stride_;
-    int w_;
-    int h_;
-};
 
 /// Motion and share at a sample of a plane: the mean over the full-picture pixels it stands for.
 struct Local {
@@ -124,8 +64,8 @@ void warpPlane(const Image& a, const Image& b, const MidMotion& mid, float t, in
     const PixelLayout& layout = out.layout();
     const int sx = layout.isChroma(p) ? layout.chromaShiftX : 0;
     const int sy = layout.isChroma(p) ? layout.chromaShiftY : 0;
-    const PlaneReader<Sample> readA(a, p);
-    const PlaneReader<Sample> readB(b, p);
+    const SplinePlane readA(a, p);
+    const SplinePlane readB(b, p);
     const auto limit = static_cast<float>(layout.maxValue());
     tbb::parallel_for(0, out.plane(p).height, [&](int y) {
         const auto row = out.row<Sample>(p, y);
@@ -153,15 +93,15 @@ void warpPlane(const Image& a, const Image& b, const MidMotion& mid, float t, in
 } // namespace
 
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase) {
-    const MidMotion mid = projectMotion(vectors, lumaPlane(a), lumaPlane(b), phase);
-    WarpedFrame out{Image(a.width(), a.height(), a.layout()), 0};
+    const std::vector<float> lumaA = lumaPlane(a);
+    const std::vector<float> lumaB = lumaPlane(b);
+    const MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase);
+    WarpedFrame out{Image(a.width(), a.height(), a.layout()), doubtOf(mid, lumaA, lumaB, phase)};
     for (int p = 0; p < out.image.planeCount(); ++p) {
         withSampleType(a.layout(), [&](auto sample) {
             warpPlane<decltype(sample)>(a, b, mid, static_cast<float>(phase), p, out.image);
         });
     }
-    const double trust = std::accumulate(mid.trust.begin(), mid.trust.end(), 0.0);
-    out.doubt = 1.0 - trust / static_cast<double>(mid.trust.size());
     return out;
 }
 

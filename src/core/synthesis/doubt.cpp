@@ -1,0 +1,77 @@
+#include "core/synthesis/doubt.h"
+
+#include <tbb/parallel_for.h>
+
+#include <cmath>
+
+namespace yarngap {
+
+namespace {
+
+/// A plane of luma read between its samples, and whether a place lies inside.
+struct Luma {
+    const std::vector<float>& plane;
+    int width;
+    int height;
+
+    [[nodiscard]] bool has(float x, float y) const {
+        return x >= 0 && y >= 0 && x <= static_cast<float>(width - 1) && y <= static_cast<float>(height - 1);
+    }
+    [[nodiscard]] float at(float x, float y) const {
+        const int ix = std::min(static_cast<int>(x), width - 2);
+        const int iy = std::min(static_cast<int>(y), height - 2);
+        const float fx = x - static_cast<float>(ix);
+        const float fy = y - static_cast<float>(iy);
+        const float* p = plane.data() + static_cast<std::size_t>(iy) * static_cast<std::size_t>(width) + ix;
+        return (1 - fy) * ((1 - fx) * p[0] + fx * p[1]) + fy * ((1 - fx) * p[width] + fx * p[width + 1]);
+    }
+};
+
+} // namespace
+
+double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std::vector<float>& lumaB,
+               double phase) {
+    if (mid.width < 2 || mid.height < 2) return 1;
+    constexpr int every = 2; // pixels: a mean over a quarter of them is as good
+    struct Sums {
+        double squares = 0;
+        double seen = 0;
+        double motion = 0;
+    };
+    const auto t = static_cast<float>(phase);
+    const int lines = (mid.height + every - 1) / every;
+    std::vector<Sums> sums(static_cast<std::size_t>(lines)); // by line, so that the result is always the same
+    const Luma a{lumaA, mid.width, mid.height};
+    const Luma b{lumaB, mid.width, mid.height};
+    tbb::parallel_for(0, lines, [&](int line) {
+        Sums& sum = sums[static_cast<std::size_t>(line)];
+        const int y = line * every;
+        const float* v = mid.motion.row(y);
+        for (int x = 0; x < mid.width; x += every) {
+            const float vx = v[2 * x];
+            const float vy = v[2 * x + 1];
+            sum.motion += std::hypot(vx, vy);
+            const float ax = static_cast<float>(x) - t * vx;
+            const float ay = static_cast<float>(y) - t * vy;
+            const float bx = static_cast<float>(x) + (1 - t) * vx;
+            const float by = static_cast<float>(y) + (1 - t) * vy;
+            if (!a.has(ax, ay) || !b.has(bx, by)) continue;
+            const float d = 255.0F * (a.at(ax, ay) - b.at(bx, by));
+            sum.squares += static_cast<double>(d) * d;
+            sum.seen += 1;
+        }
+    });
+    Sums all;
+    for (const Sums& sum : sums) {
+        all.squares += sum.squares;
+        all.seen += sum.seen;
+        all.motion += sum.motion;
+    }
+    if (all.seen == 0) return 1;
+    const double pixels = static_cast<double>(lines) * ((mid.width + every - 1) / every);
+    const double motion = all.motion / pixels * 960.0 / mid.width;
+    const double x = std::sqrt(all.squares / all.seen * 4 * phase * (1 - phase) * (1 + motion));
+    return 1 - std::exp(-x / 40);
+}
+
+} // namespace yarngap
