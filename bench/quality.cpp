@@ -1,15 +1,16 @@
-// How close made frames come to real ones, beside what an engineer would use instead: frames of a clip are left
-// out, made again from their neighbours, and compared with the ones left out.
+// How close made frames come to real ones, beside what an engineer would use instead: frames of a clip are
+// left out, made again from their neighbours, and compared with the ones left out.
 //
 //     bench_quality [--quality draft|standard|thorough] [--every N] [--frames N] CLIP…
 //
-// --every 2 (the default) leaves out every second frame; of a clip drawn at the fourfold rate, --every 4 leaves
-// out three of four. Frames that do not move (neighbours alike to above 50 dB) are left out, since every method is
-// perfect there.
+// --every 2 (the default) leaves out every second frame; of a clip drawn at the fourfold rate, --every 4
+// leaves out three of four. Frames that do not move (neighbours alike to above 50 dB) are left out, since
+// every method is perfect there.
 //
-// Columns: mean and worst-tenth PSNR over R, G and B in decibels; mean SSIM of luma; share of frames worse than a
-// blend by more than 0.1 dB. "plain" is OpenCV's dense inverse search (medium) both ways with a two-sided
-// cv::remap. Then the rank correlation (Spearman) of doubt with the error, over all clips, and times per frame.
+// Columns: mean and worst-tenth PSNR over R, G and B in decibels; mean SSIM of luma; share of frames worse
+// than a blend by more than 0.1 dB. "plain" is OpenCV's dense inverse search (medium) both ways with a
+// two-sided cv::remap. Then the rank correlation (Spearman) of doubt with the error, over all clips, and
+// times per frame.
 
 #include "core/image/rgb_picture.h"
 #include "core/media/frame_source.h"
@@ -46,7 +47,8 @@ double secondsSince(Clock::time_point begin) {
 /// Picture as 8-bit B G R.
 cv::Mat bgr(const Image& image, const ColourTags& tags) {
     const RgbPicture rgb = toScreenRgb(image, tags, image.width(), image.height());
-    const cv::Mat view(rgb.height, rgb.width, CV_8UC4, const_cast<std::uint8_t*>(rgb.bgra.data()), rgb.stride);
+    const cv::Mat view(rgb.height, rgb.width, CV_8UC4, const_cast<std::uint8_t*>(rgb.bgra.data()),
+                       rgb.stride);
     cv::Mat out;
     cv::cvtColor(view, out, cv::COLOR_BGRA2BGR);
     return out;
@@ -77,8 +79,8 @@ double ssim(const cv::Mat& a, const cv::Mat& b) {
     const double c1 = 0.01 * 255 * 0.01 * 255;
     const double c2 = 0.03 * 255 * 0.03 * 255;
     cv::Mat map;
-    cv::divide((2 * ma.mul(mb) + c1).mul(2 * cov + c2),
-               (ma.mul(ma) + mb.mul(mb) + c1).mul(va + vb + c2), map);
+    cv::divide((2 * ma.mul(mb) + c1).mul(2 * cov + c2), (ma.mul(ma) + mb.mul(mb) + c1).mul(va + vb + c2),
+               map);
     return cv::mean(map)[0];
 }
 
@@ -113,7 +115,8 @@ cv::Mat plainBetween(const cv::Mat& a, const cv::Mat& b, double phase) {
 std::vector<double> ranks(const std::vector<double>& values) {
     std::vector<std::size_t> order(values.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
-    std::sort(order.begin(), order.end(), [&](std::size_t i, std::size_t j) { return values[i] < values[j]; });
+    std::sort(order.begin(), order.end(),
+              [&](std::size_t i, std::size_t j) { return values[i] < values[j]; });
     std::vector<double> rank(values.size());
     for (std::size_t i = 0; i < order.size(); ++i)
         rank[order[i]] = static_cast<double>(i);

@@ -45,13 +45,12 @@ Timing withStretchAt(const Timing& before, int segment, const Rational& speed, c
     Timing now = before;
     if (!before.varies()) {
         const Rational end(before.outputFrames());
-        now = !keepsLength
-                  ? withSpeed(before, speed)
-                  : withSpeedAbout(before, speed,
-                                   kept.anchor == Anchor::first  ? Rational(0)
-                                   : kept.anchor == Anchor::last ? end
-                                                                 : std::min(kept.playhead, end),
-                                   kept.mediaFrames);
+        now = !keepsLength ? withSpeed(before, speed)
+                           : withSpeedAbout(before, speed,
+                                            kept.anchor == Anchor::first  ? Rational(0)
+                                            : kept.anchor == Anchor::last ? end
+                                                                          : std::min(kept.playhead, end),
+                                            kept.mediaFrames);
     } else {
         const auto i = static_cast<std::size_t>(segment);
         const TimeKeys& keys = before.keys;
@@ -59,15 +58,16 @@ Timing withStretchAt(const Timing& before, int segment, const Rational& speed, c
         if (!keepsLength) {
             now.keys = withStretchSpeed(keys, i, step);
         } else if (keys.size() == 2) {
-            throw Error("There is one stretch only. Let the length change, or write one speed for the whole.");
+            throw Error(
+                "There is one stretch only. Let the length change, or write one speed for the whole.");
         } else {
             const Rational& begin = keys[i].output;
             const Rational& end = keys[i + 1].output;
-            const Rational anchor = i == 0                          ? begin
-                                    : i + 2 == keys.size()          ? end
-                                    : kept.anchor == Anchor::first  ? begin
-                                    : kept.anchor == Anchor::last   ? end
-                                                                    : std::clamp(kept.playhead, begin, end);
+            const Rational anchor = i == 0                         ? begin
+                                    : i + 2 == keys.size()         ? end
+                                    : kept.anchor == Anchor::first ? begin
+                                    : kept.anchor == Anchor::last  ? end
+                                                                   : std::clamp(kept.playhead, begin, end);
             now.keys = withSegmentSpeedAbout(keys, i, step, anchor);
         }
     }
@@ -91,8 +91,7 @@ Timing withKeyLifted(const Timing& before, int key, double speed, const LaneKeep
     if (i > 0 && keys[i - 1].after == Segment::constant)
         return withStretchDragged(before, key - 1, speed, kept);
     return changed(before, [&](const TimeKeys& now) {
-        return withKeySpeed(now, i,
-                            stepFor(before, now, std::min(i, now.size() - 2), roundedSpeed(speed)));
+        return withKeySpeed(now, i, stepFor(before, now, std::min(i, now.size() - 2), roundedSpeed(speed)));
     });
 }
 
@@ -164,7 +163,8 @@ QString dragWords(const Timing& before, const Timing& now, int segment) {
     const auto tr = [](const char* words) { return QCoreApplication::translate("SpeedLane", words); };
     const TimeKeys keys = now.asKeys();
     QStringList words;
-    if (now.from != before.from || now.to != before.to) words << tr("source %1 to %2").arg(now.from).arg(now.to);
+    if (now.from != before.from || now.to != before.to)
+        words << tr("source %1 to %2").arg(now.from).arg(now.to);
     if (segment >= 0 && static_cast<std::size_t>(segment) + 1 < keys.size()) {
         const TimeKey& from = keys[static_cast<std::size_t>(segment)];
         const TimeKey& to = keys[static_cast<std::size_t>(segment) + 1];

@@ -219,7 +219,8 @@ std::optional<int> ThreadChart::handleUnder(const QPointF& place) const {
 }
 
 std::optional<int> ThreadChart::stretchUnder(const QPointF& place) const {
-    if (!plan_ || !map_ || showsPositions_ || place.y() > at_.speedBottom + grasp || place.y() < speedTop - grasp)
+    if (!plan_ || !map_ || showsPositions_ || place.y() > at_.speedBottom + grasp ||
+        place.y() < speedTop - grasp)
         return std::nullopt;
     const double output = outputAt(place.x());
     const auto& keys = map_->keys();

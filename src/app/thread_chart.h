@@ -197,8 +197,8 @@ class ThreadChart : public QWidget {
     std::optional<Drag> drag_;
     QString dragWords_;
     QPointF dragPlace_;
-    std::optional<int> hovered_;  // stretch
-    std::vector<int> chosen_;     // keys
+    std::optional<int> hovered_; // stretch
+    std::vector<int> chosen_;    // keys
     std::optional<Stretch> selection_;
     TimeKeys copied_;
     std::vector<std::int64_t> duplicates_;

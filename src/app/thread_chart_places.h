@@ -7,7 +7,7 @@ namespace yarngap::app::chart {
 
 inline constexpr double gutter = 84; // names of the lanes
 inline constexpr double rightMargin = 24;
-inline constexpr double speedTop = 38; // the speed lane
+inline constexpr double speedTop = 38;  // the speed lane
 inline constexpr int leastHeight = 248; // without thumbnails
 inline constexpr int roomyHeight = 264; // with them, and shorter threads
 inline constexpr double leastThumbnail = 30;

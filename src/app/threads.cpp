@@ -80,7 +80,8 @@ void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
         p.setRenderHint(QPainter::Antialiasing, false);
         p.setPen(Qt::NoPen);
         p.setBrush(mixed);
-        p.drawPolygon(QPolygonF{{topLeft, at_.sourceY}, {topRight, at_.sourceY}, {end, at_.outputY}, {x, at_.outputY}});
+        p.drawPolygon(
+            QPolygonF{{topLeft, at_.sourceY}, {topRight, at_.sourceY}, {end, at_.outputY}, {x, at_.outputY}});
         mixed.setAlphaF(0.55F);
         p.setRenderHint(QPainter::Antialiasing, true);
         p.setPen(QPen(mixed, 1));

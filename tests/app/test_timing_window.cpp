@@ -557,7 +557,8 @@ class TestTimingWindow : public QObject {
     }
 
     void aStretchTakesItsOwnMethod() {
-        QTest::mouseClick(chart_, Qt::LeftButton, {}, QPoint(300, static_cast<int>(chart_->places().outputY) - 30));
+        QTest::mouseClick(chart_, Qt::LeftButton, {},
+                          QPoint(300, static_cast<int>(chart_->places().outputY) - 30));
         doubleClick(onStretch(0));
         typeSpeed(QStringLiteral("50"));
         const auto x = [this](double output) { return static_cast<int>(std::lround(chart_->xOf(output))); };

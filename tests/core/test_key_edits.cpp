@@ -140,7 +140,8 @@ class TestKeyEdits : public QObject {
         QCOMPARE(out[3].output, Rational(20 + 160 + 36)); // 36 at 100 %
         QCOMPARE(withMomentsScaled(out, both, 1, Rational(1, 2), Keeping::speeds), jumps());
         QVERIFY_EXCEPTION_THROWN(withMomentsScaled(jumps(), both, 1, 0, Keeping::speeds), Error);
-        QVERIFY_EXCEPTION_THROWN(withMomentsScaled(jumps(), both, 1, 4, Keeping::speeds), Error); // past the end
+        QVERIFY_EXCEPTION_THROWN(withMomentsScaled(jumps(), both, 1, 4, Keeping::speeds),
+                                 Error); // past the end
     }
 
     void whatStaysWhileASpeedChanges_data() {

@@ -75,6 +75,29 @@ class TestSynthesis : public QObject {
         QVERIFY(v.doubt() < 0.12);
     }
 
+    void doubtFollowsTheError() {
+        // The same two pictures, moved rightly, by half of it, and not at all.
+        const Image a = shifted(0, 0);
+        const Image b = shifted(6, 0);
+        const auto doubtAt = [&](float vx, double phase) {
+            Vectors v = estimateFlow(a, b, {});
+            for (std::size_t i = 0; i < v.forward.xy.size(); i += 2) {
+                v.forward.xy[i] = vx;
+                v.backward.xy[i] = -vx;
+                v.forward.xy[i + 1] = v.backward.xy[i + 1] = 0;
+            }
+            return warpBetween(a, b, v, phase).doubt;
+        };
+        const double right = doubtAt(6, 0.5);
+        const double half = doubtAt(3, 0.5);
+        QVERIFY2(right < 0.12, qPrintable(QString::number(right)));
+        QVERIFY2(half > 3 * right && half < 1, qPrintable(QString::number(half)));
+        QVERIFY(doubtAt(0, 0.5) > right);
+        // Nearest to a source frame is surest.
+        QVERIFY(doubtAt(3, 0.25) < half);
+        QCOMPARE(doubtAt(3, 0.5), half); // the same every time, however many workers
+    }
+
     void inBetweensOfAKnownShiftAreTheTrueFrames_data() {
         QTest::addColumn<int>("depth");
         QTest::addColumn<double>("phase");

@@ -205,7 +205,8 @@ class TestTime : public QObject {
             withSpeedAbout(t, 2, 0, 96);
             QFAIL("not refused");
         } catch (const Error& error) {
-            QVERIFY2(QString::fromUtf8(error.what()).contains("24 source frames after the last"), error.what());
+            QVERIFY2(QString::fromUtf8(error.what()).contains("24 source frames after the last"),
+                     error.what());
         }
         QVERIFY_THROWS_EXCEPTION(Error, withSpeedAbout(t, 2, 48, 96));
         QCOMPARE(withSpeedAbout(t, 2, 24, 96).from, std::int64_t{0});

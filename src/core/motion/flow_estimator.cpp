@@ -9,6 +9,7 @@
 #include <opencv2/video/tracking.hpp>
 
 #include <tbb/parallel_for.h>
+#include <tbb/parallel_invoke.h>
 
 #include <algorithm>
 #include <cmath>
@@ -36,6 +37,9 @@ cv::Mat luma8(const Image& image) {
     if (layout.model == ColourModel::rgb) {
         const cv::Mat sum = asFloat(0) * 0.7152 + asFloat(1) * 0.0722 + asFloat(2) * 0.2126; // planes G B R
         sum.convertTo(luma, CV_8U);
+    } else if (layout.depth == 8) {
+        const Image::Plane& y = image.plane(0);
+        luma = cv::Mat(y.height, y.width, CV_8UC1, const_cast<std::byte*>(y.bytes.data()), y.stride).clone();
     } else {
         asFloat(0).convertTo(luma, CV_8U);
     }
@@ -91,24 +95,34 @@ TrustField trustOf(const cv::Mat& own, const cv::Mat& back, const cv::Mat& from,
         for (int x = 0; x < w; ++x) {
             const float tx = static_cast<float>(x) + v[x][0];
             const float ty = static_cast<float>(y) + v[x][1];
-            const int ix = static_cast<int>(std::lround(tx));
-            const int iy = static_cast<int>(std::lround(ty));
-            if (ix < 0 || iy < 0 || ix >= w || iy >= h) {
+            if (!(tx >= -0.5F && ty >= -0.5F && tx < static_cast<float>(w) - 0.5F &&
+                  ty < static_cast<float>(h) - 0.5F)) {
                 out[x] = 0;
                 continue;
             }
+            const int ix = static_cast<int>(tx + 0.5F);
+            const int iy = static_cast<int>(ty + 0.5F);
             const cv::Vec2f& r = back.at<cv::Vec2f>(iy, ix);
             const float ex = v[x][0] + r[0];
             const float ey = v[x][1] + r[1];
-            const float speed = std::hypot(v[x][0], v[x][1]);
+            const float speed = std::sqrt(v[x][0] * v[x][0] + v[x][1] * v[x][1]);
             const float s = 0.5F + 0.05F * speed;
             const float d = static_cast<float>(fromMean.at<std::uint8_t>(y, x)) -
                             static_cast<float>(toMean.at<std::uint8_t>(iy, ix));
             const float e2 = (ex * ex + ey * ey) / (s * s) + d * d / (24.0F * 24.0F);
-            out[x] = static_cast<std::uint8_t>(std::lround(255.0F * std::exp(-e2)));
+            out[x] = static_cast<std::uint8_t>(255.0F * std::exp(-e2) + 0.5F);
         }
     });
     return trust;
+}
+
+void enlarge(TrustField& trust, const cv::Size& size) {
+    const cv::Mat small(trust.height, trust.width, CV_8U, trust.values.data());
+    TrustField out{size.width, size.height, {}};
+    out.values.resize(static_cast<std::size_t>(size.area()));
+    cv::Mat large(size, CV_8U, out.values.data());
+    cv::resize(small, large, size, 0, 0, cv::INTER_LINEAR);
+    trust = std::move(out);
 }
 
 } // namespace
@@ -149,15 +163,35 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
         const TrustField none{a.width(), a.height(), std::vector<std::uint8_t>(n, 0)};
         return {still, still, none, none};
     }
-    const cv::Mat la = luma8(a);
-    const cv::Mat lb = luma8(b);
-    const cv::Mat forward = estimateOneWay(la, lb, options.quality);
-    throwIfStopped(stop);
-    const cv::Mat backward = estimateOneWay(lb, la, options.quality);
+    cv::Mat la;
+    cv::Mat lb;
+    tbb::parallel_invoke([&] { la = luma8(a); }, [&] { lb = luma8(b); });
+    // A quick look is taken at half the size, where there is enough left of the picture.
+    const bool halved =
+        options.quality == FlowQuality::draft && std::min(la.cols, la.rows) >= 4 * smallestSide;
+    const cv::Size whole = la.size();
+    if (halved)
+        for (cv::Mat* m : {&la, &lb})
+            cv::resize(*m, *m, {(whole.width + 1) / 2, (whole.height + 1) / 2}, 0, 0, cv::INTER_AREA);
+    cv::Mat forward;
+    cv::Mat backward;
+    tbb::parallel_invoke([&] { forward = estimateOneWay(la, lb, options.quality); },
+                         [&] { backward = estimateOneWay(lb, la, options.quality); });
     throwIfStopped(stop);
     Vectors v;
     v.forwardTrust = trustOf(forward, backward, la, lb);
     v.backwardTrust = trustOf(backward, forward, lb, la);
+    throwIfStopped(stop);
+    if (halved) {
+        const cv::Scalar factor(static_cast<double>(whole.width) / la.cols,
+                                static_cast<double>(whole.height) / la.rows);
+        for (cv::Mat* flow : {&forward, &backward}) {
+            cv::resize(*flow, *flow, whole, 0, 0, cv::INTER_LINEAR);
+            cv::multiply(*flow, factor, *flow);
+        }
+        enlarge(v.forwardTrust, whole);
+        enlarge(v.backwardTrust, whole);
+    }
     v.forward = toField(forward);
     v.backward = toField(backward);
     return v;

@@ -11,7 +11,7 @@ namespace yarngap {
 
 /// How much work goes into the vectors.
 enum class FlowQuality {
-    draft,    ///< quick look; fine outlines may wobble
+    draft,    ///< quick look, at half the size; fine outlines may wobble
     standard, ///< the default
     thorough  ///< finest grid and more refinement, several times slower
 };

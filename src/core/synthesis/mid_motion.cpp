@@ -10,64 +10,107 @@ namespace yarngap {
 
 namespace {
 
+using Four = float __attribute__((vector_size(16)));
+
 /// What one side's pixels leave on the in-between's grid.
 struct Landing {
-    std::vector<float> vx, vy;   // mean motion a → b, trust-weighted
+    std::vector<Four> sums;      // motion a → b, both parts, and trust, each times weight; weight
     std::vector<float> coverage; // how much landed, 1 where the motion is even
-    std::vector<float> trust;    // mean trust of what landed
 };
+
+/// The same at one place, as means.
+struct Landed {
+    float vx = 0, vy = 0;
+    float trust = 0;
+    float coverage = 0;
+};
+
+int below(float x) {
+    const int i = static_cast<int>(x);
+    return static_cast<float>(i) > x ? i - 1 : i;
+}
 
 /// Carries each pixel `share` of its vector; `sign` turns the vector into a motion a → b.
 Landing land(const VectorField& field, const TrustField& trust, float share, float sign) {
     const int w = field.width;
     const int h = field.height;
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
-    Landing out{std::vector<float>(n), std::vector<float>(n), std::vector<float>(n), std::vector<float>(n)};
-    std::vector<float> weight(n);
+    Landing out{std::vector<Four>(n), std::vector<float>(n)};
+    const auto drop = [&](std::size_t i, float spread, const Four& carried) {
+        out.sums[i] += spread * carried;
+        out.coverage[i] += spread;
+    };
     for (int y = 0; y < h; ++y) {
         const float* v = field.row(y);
         const std::uint8_t* q = trust.row(y);
         for (int x = 0; x < w; ++x) {
             const float tx = static_cast<float>(x) + share * v[2 * x];
             const float ty = static_cast<float>(y) + share * v[2 * x + 1];
-            const int ix = static_cast<int>(std::floor(tx));
-            const int iy = static_cast<int>(std::floor(ty));
+            if (!(tx > -1 && ty > -1 && tx < static_cast<float>(w) && ty < static_cast<float>(h))) continue;
+            const int ix = below(tx);
+            const int iy = below(ty);
             const float fx = tx - static_cast<float>(ix);
             const float fy = ty - static_cast<float>(iy);
             const float trustHere = static_cast<float>(q[x]) * (1.0F / 255.0F);
             const float importance = 0.01F + trustHere * trustHere;
+            const Four carried = Four{sign * v[2 * x], sign * v[2 * x + 1], trustHere, 1.0F} * importance;
+            if (ix >= 0 && iy >= 0 && ix + 1 < w && iy + 1 < h) {
+                const std::size_t i =
+                    static_cast<std::size_t>(iy) * static_cast<std::size_t>(w) + static_cast<std::size_t>(ix);
+                drop(i, (1 - fx) * (1 - fy), carried);
+                drop(i + 1, fx * (1 - fy), carried);
+                drop(i + static_cast<std::size_t>(w), (1 - fx) * fy, carried);
+                drop(i + static_cast<std::size_t>(w) + 1, fx * fy, carried);
+                continue;
+            }
             for (int k = 0; k < 4; ++k) {
                 const int px = ix + (k & 1);
                 const int py = iy + (k >> 1);
-                if (px < 0 || py < 0 || px >= w || py >= h) continue;
-                const float spread = ((k & 1) ? fx : 1.0F - fx) * ((k >> 1) ? fy : 1.0F - fy);
-                const std::size_t i =
-                    static_cast<std::size_t>(py) * static_cast<std::size_t>(w) + static_cast<std::size_t>(px);
-                const float wgt = spread * importance;
-                weight[i] += wgt;
-                out.vx[i] += wgt * sign * v[2 * x];
-                out.vy[i] += wgt * sign * v[2 * x + 1];
-                out.trust[i] += wgt * trustHere;
-                out.coverage[i] += spread;
+                if (px >= 0 && py >= 0 && px < w && py < h)
+                    drop(static_cast<std::size_t>(py) * static_cast<std::size_t>(w) +
+                             static_cast<std::size_t>(px),
+                         ((k & 1) ? fx : 1 - fx) * ((k >> 1) ? fy : 1 - fy), carried);
             }
         }
-    }
-    for (std::size_t i = 0; i < n; ++i) {
-        if (weight[i] <= 0) continue;
-        const float inverse = 1.0F / weight[i];
-        out.vx[i] *= inverse;
-        out.vy[i] *= inverse;
-        out.trust[i] *= inverse;
-        out.coverage[i] = std::min(1.0F, out.coverage[i]);
     }
     return out;
 }
 
-float at(const std::vector<float>& plane, int w, int h, float x, float y) {
-    const int ix = std::clamp(static_cast<int>(std::lround(x)), 0, w - 1);
-    const int iy = std::clamp(static_cast<int>(std::lround(y)), 0, h - 1);
-    return plane[static_cast<std::size_t>(iy) * static_cast<std::size_t>(w) + static_cast<std::size_t>(ix)];
+Landed meanAt(const Landing& landing, std::size_t i) {
+    const Four& sums = landing.sums[i];
+    if (sums[3] <= 0) return {};
+    const float inverse = 1.0F / sums[3];
+    return {sums[0] * inverse, sums[1] * inverse, sums[2] * inverse, std::min(1.0F, landing.coverage[i])};
 }
+
+/// Both pictures of a gap, to see how well a motion fits them.
+struct Fit {
+    const std::vector<float>& lumaA;
+    const std::vector<float>& lumaB;
+    int width;
+    int height;
+    float phase;
+
+    /// Sum of differences over 3 x 3 pixels around (x, y) of the in-between, to the nearest pixel.
+    [[nodiscard]] float mismatch(int x, int y, float vx, float vy) const {
+        const auto nearest = [](float place, int last) {
+            return std::clamp(below(place + 0.5F), 1, std::max(1, last - 1));
+        };
+        if (width < 3 || height < 3) return 0;
+        const auto px = static_cast<float>(x);
+        const auto py = static_cast<float>(y);
+        const auto index = [&](float at, float down) {
+            return static_cast<std::ptrdiff_t>(nearest(down, height - 1)) * width + nearest(at, width - 1);
+        };
+        const float* a = lumaA.data() + index(px - phase * vx, py - phase * vy);
+        const float* b = lumaB.data() + index(px + (1 - phase) * vx, py + (1 - phase) * vy);
+        float sum = 0;
+        for (std::ptrdiff_t line = -width; line <= width; line += width)
+            for (std::ptrdiff_t i = line - 1; i <= line + 1; ++i)
+                sum += std::abs(a[i] - b[i]);
+        return sum;
+    }
+};
 
 /// Fills pixels that nobody landed on from the nearest filled pixel to the left and right, mixed by distance.
 void fillHoles(MidMotion& mid, const std::vector<std::uint8_t>& known) {
@@ -142,54 +185,44 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
     MidMotion mid{w, h, {w, h, std::vector<float>(n * 2)}, std::vector<float>(n), std::vector<float>(n)};
     std::vector<std::uint8_t> known(n, 1);
+    const Fit fit{lumaA, lumaB, w, h, t};
     tbb::parallel_for(0, h, [&](int y) {
         float* motion = mid.motion.row(y);
         for (int x = 0; x < w; ++x) {
             const std::size_t i =
                 static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
-            const float coverA = fromA.coverage[i];
-            const float coverB = fromB.coverage[i];
+            const Landed a = meanAt(fromA, i);
+            const Landed b = meanAt(fromB, i);
             constexpr float landed = 0.05F;
             float vx = 0;
             float vy = 0;
-            const bool a = coverA > landed;
-            const bool b = coverB > landed;
-            if (a && b) {
-                const auto mismatch = [&](float mx, float my) {
-                    float sum = 0;
-                    for (int dy = -1; dy <= 1; ++dy)
-                        for (int dx = -1; dx <= 1; ++dx) {
-                            const float px = static_cast<float>(x + dx);
-                            const float py = static_cast<float>(y + dy);
-                            sum += std::abs(at(lumaA, w, h, px - t * mx, py - t * my) -
-                                            at(lumaB, w, h, px + (1 - t) * mx, py + (1 - t) * my));
-                        }
-                    return sum;
-                };
-                const float away = std::abs(fromA.vx[i] - fromB.vx[i]) + std::abs(fromA.vy[i] - fromB.vy[i]);
+            const bool hasA = a.coverage > landed;
+            const bool hasB = b.coverage > landed;
+            if (hasA && hasB) {
+                const float away = std::abs(a.vx - b.vx) + std::abs(a.vy - b.vy);
                 float favourB = t;
                 if (away > 0.5F) {
-                    const float ma = mismatch(fromA.vx[i], fromA.vy[i]) + 0.02F;
-                    const float mb = mismatch(fromB.vx[i], fromB.vy[i]) + 0.02F;
+                    const float ma = fit.mismatch(x, y, a.vx, a.vy) + 0.02F;
+                    const float mb = fit.mismatch(x, y, b.vx, b.vy) + 0.02F;
                     favourB = away > 2.0F ? (mb < ma ? 1.0F : 0.0F) : ma / (ma + mb);
                 }
-                vx = (1 - favourB) * fromA.vx[i] + favourB * fromB.vx[i];
-                vy = (1 - favourB) * fromA.vy[i] + favourB * fromB.vy[i];
-            } else if (a) {
-                vx = fromA.vx[i];
-                vy = fromA.vy[i];
-            } else if (b) {
-                vx = fromB.vx[i];
-                vy = fromB.vy[i];
+                vx = (1 - favourB) * a.vx + favourB * b.vx;
+                vy = (1 - favourB) * a.vy + favourB * b.vy;
+            } else if (hasA) {
+                vx = a.vx;
+                vy = a.vy;
+            } else if (hasB) {
+                vx = b.vx;
+                vy = b.vy;
             } else {
                 known[i] = 0;
             }
             motion[2 * x] = vx;
             motion[2 * x + 1] = vy;
-            const float seenA = (1 - t) * coverA * (0.05F + fromA.trust[i]) + 1e-6F * (1 - t);
-            const float seenB = t * coverB * (0.05F + fromB.trust[i]) + 1e-6F * t;
+            const float seenA = (1 - t) * a.coverage * (0.05F + a.trust) + 1e-6F * (1 - t);
+            const float seenB = t * b.coverage * (0.05F + b.trust) + 1e-6F * t;
             mid.shareB[i] = seenB / (seenA + seenB);
-            mid.trust[i] = std::max(coverA * fromA.trust[i], coverB * fromB.trust[i]);
+            mid.trust[i] = std::max(a.coverage * a.trust, b.coverage * b.trust);
         }
     });
     fillHoles(mid, known);

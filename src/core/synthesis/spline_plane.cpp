@@ -18,7 +18,8 @@ constexpr float pole = -0.267949192F; // √3 − 2
 constexpr float gain = 6.0F;          // (1 − pole)(1 − 1/pole)
 constexpr int reach = 16;             // pole^16 is below what a float tells apart
 
-/// First weight of the forward pass over `n` samples `s(0)` … `s(n − 1)` mirrored at both ends, before the gain.
+/// First weight of the forward pass over `n` samples `s(0)` … `s(n − 1)` mirrored at both ends, before the
+/// gain.
 template <typename SampleAt>
 float firstWeight(int n, const SampleAt& s) {
     if (n > reach) {
@@ -39,16 +40,6 @@ float firstWeight(int n, const SampleAt& s) {
 
 float lastWeight(float beforeLast, float last) {
     return pole / (pole * pole - 1.0F) * (pole * beforeLast + last);
-}
-
-/// Cubic B-spline weights of the four samples around a place `f` (0 ≤ f < 1) past the second one.
-std::array<float, 4> splineWeights(float f) {
-    const float g = 1.0F - f;
-    const float f2 = f * f;
-    const float g2 = g * g;
-    constexpr float sixth = 1.0F / 6.0F;
-    return {g2 * g * sixth, 2.0F / 3.0F - f2 * (1.0F - 0.5F * f), 2.0F / 3.0F - g2 * (1.0F - 0.5F * g),
-            f2 * f * sixth};
 }
 
 int mirrored(int i, int n) {
@@ -143,27 +134,6 @@ void SplinePlane::mirrorEdges() {
     });
     for (const int y : {-1, height_, height_ + 1})
         std::copy_n(row(mirrored(y, height_)) - before, stride_, row(y) - before);
-}
-
-float SplinePlane::operator()(float x, float y) const {
-    const float cx = std::clamp(x, 0.0F, static_cast<float>(width_ - 1));
-    const float cy = std::clamp(y, 0.0F, static_cast<float>(height_ - 1));
-    const int ix = static_cast<int>(cx);
-    const int iy = static_cast<int>(cy);
-    const std::array<float, 4> wx = splineWeights(cx - static_cast<float>(ix));
-    const std::array<float, 4> wy = splineWeights(cy - static_cast<float>(iy));
-    std::array<float, 4> columns{}; // four side by side, for the vector unit
-    const float* line = row(iy - 1) + ix - 1;
-    for (std::size_t j = 0; j < 4; ++j, line += stride_)
-        for (std::size_t i = 0; i < 4; ++i)
-            columns[i] += wy[j] * line[i];
-    return wx[0] * columns[0] + wx[1] * columns[1] + (wx[2] * columns[2] + wx[3] * columns[3]);
-}
-
-float SplinePlane::inside(float x, float y) const {
-    const float out =
-        std::max({-x, x - static_cast<float>(width_ - 1), -y, y - static_cast<float>(height_ - 1), 0.0F});
-    return std::max(0.0F, 1.0F - out);
 }
 
 } // namespace yarngap

@@ -9,11 +9,11 @@ namespace yarngap {
 
 /// Gives each key the source moment `positions[k]`; the first and the last keep theirs. Keeping speeds, every
 /// constant segment keeps its speed, and an eased one whose moments change becomes as long as the mean of the
-/// speeds at its ends takes, to the nearest whole output frame; later keys move. Keeping length, all keys stay
-/// where they are in the output. Throws Error when a key would pass another.
+/// speeds at its ends takes, to the nearest whole output frame; later keys move. Keeping length, all keys
+/// stay where they are in the output. Throws Error when a key would pass another.
 TimeKeys withMoments(const TimeKeys& keys, std::span<const Rational> positions, Keeping keeping);
-/// Moves the keys `which` by `by` along the source: what they shape takes place at another moment. Both keys of
-/// a freeze move together. Otherwise as withMoments.
+/// Moves the keys `which` by `by` along the source: what they shape takes place at another moment. Both keys
+/// of a freeze move together. Otherwise as withMoments.
 TimeKeys withMomentsMoved(const TimeKeys& keys, std::span<const std::size_t> which, const Rational& by,
                           Keeping keeping);
 /// Scales the source moments of the keys `which` by `factor` about that of key `fixed`.

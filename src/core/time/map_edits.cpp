@@ -106,8 +106,9 @@ TimeKeys withSegmentSpeedAbout(const TimeKeys& keys, std::size_t i, const Ration
     const bool first = i == 0;
     const bool last = i + 2 == keys.size();
     if ((first && out[i].output != begin) || (last && out[i + 1].output != keys[i + 1].output))
-        throw Error(first && last ? "There is one stretch only; its speed is its length."
-                                  : "Nothing on that side can take up the difference; let another place stay.");
+        throw Error(first && last
+                        ? "There is one stretch only; its speed is its length."
+                        : "Nothing on that side can take up the difference; let another place stay.");
     if (!first && out[i].output <= out[i - 1].output)
         throw Error("The stretch before is too short to take up the difference; let another place stay.");
     if (!last && out[i + 1].output >= out[i + 2].output)

@@ -30,9 +30,9 @@ TimeKeys withKeyMoved(const TimeKeys& keys, std::size_t i, const Rational& outpu
 /// shorter; throws Error when that leaves it nothing.
 TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step, Keeping keeping);
 
-/// As withSegmentSpeed keeping length, but what shows at output place `anchor`, inside the segment or at one of
-/// its ends, stays there: the segments before and after take up the difference. Throws Error when one of them
-/// has too little, or is not there.
+/// As withSegmentSpeed keeping length, but what shows at output place `anchor`, inside the segment or at one
+/// of its ends, stays there: the segments before and after take up the difference. Throws Error when one of
+/// them has too little, or is not there.
 TimeKeys withSegmentSpeedAbout(const TimeKeys& keys, std::size_t i, const Rational& step,
                                const Rational& anchor);
 

@@ -110,8 +110,9 @@ Timing withSpeedAbout(const Timing& timing, const Rational& speed, const Rationa
     const Rational end = Rational(from) + frames * step;
     const std::int64_t to = -Rational(-end.num(), end.den()).floor() - 1;
     if (from < 0)
-        throw Error("At that speed " + std::to_string(-from) +
-                    " source frames before the first one of the file would be shown. Let an earlier place stay.");
+        throw Error(
+            "At that speed " + std::to_string(-from) +
+            " source frames before the first one of the file would be shown. Let an earlier place stay.");
     if (to >= mediaFrames)
         throw Error("At that speed " + std::to_string(to + 1 - mediaFrames) +
                     " source frames after the last one of the file would be shown. Let a later place stay.");
@@ -120,7 +121,8 @@ Timing withSpeedAbout(const Timing& timing, const Rational& speed, const Rationa
     now.to = to;
     // Where no whole number of source frames fills the length, the map ends between two of them.
     if (now.outputFrames() != timing.outputFrames() || end != Rational(to + 1))
-        now.keys = {{0, from, Segment::constant, std::nullopt}, {frames, end, Segment::constant, std::nullopt}};
+        now.keys = {{0, from, Segment::constant, std::nullopt},
+                    {frames, end, Segment::constant, std::nullopt}};
     validate(now);
     return now;
 }

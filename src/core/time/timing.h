@@ -51,9 +51,10 @@ void validate(const Timing& timing);
 
 /// A constant speed; keys are dropped.
 Timing withSpeed(Timing timing, const Rational& speed);
-/// Another constant speed of the whole at which the result keeps its length: what shows at output place `anchor`
-/// (0 to the number of output frames) stays there, and first and last source frame move within the `mediaFrames`
-/// of the file. Throws Error naming what is missing where the file has not got them, and for a speed that changes.
+/// Another constant speed of the whole at which the result keeps its length: what shows at output place
+/// `anchor` (0 to the number of output frames) stays there, and first and last source frame move within the
+/// `mediaFrames` of the file. Throws Error naming what is missing where the file has not got them, and for a
+/// speed that changes.
 Timing withSpeedAbout(const Timing& timing, const Rational& speed, const Rational& anchor,
                       std::int64_t mediaFrames);
 /// Speed such that the result has exactly `frames` output frames; frames ≥ 1. Here and in the other lengths,
