@@ -53,7 +53,8 @@ void ThreadChart::drawThumbnails(QPainter& p, const Visible& v) {
     for (std::int64_t n = (first + step - 1) / step * step; n <= last; n += step) {
         const double x = sourceX(static_cast<double>(n));
         if (x < gutter - 2 || x > width() - rightMargin + 2) continue;
-        const QRectF place(std::round(x - size.width() / 2), at_.thumbnailTop, size.width(), size.height());
+        const double left = std::min(x - size.width() / 2, width() - size.width() - 4);
+        const QRectF place(std::round(left), at_.thumbnailTop, size.width(), size.height());
         const QImage picture = thumbnails_->picture(n);
         if (picture.isNull()) {
             p.fillRect(place, colour::paper);

@@ -44,6 +44,7 @@ void applyTheme(QApplication& application) {
         QPushButton:pressed { background: #E2DFD8; }
         QPushButton:focus, QToolButton:focus { border: 1px solid #2E4A86; }
         QPushButton:disabled { color: #9A9790; background: #EDEBE6; }
+        QToolButton[role="plain"]:checked { background: #DDE2EE; border-color: #2E4A86; color: #2E4A86; }
         QPushButton[role="main"] { background: #2E4A86; color: white; border-color: #2E4A86; font-weight: 600; }
         QPushButton[role="main"]:hover { background: #27407A; }
         QPushButton[role="main"]:disabled { background: #CFCBC2; border-color: #CFCBC2; color: #6A6760; }
