@@ -2,6 +2,7 @@
 
 #include <tbb/parallel_for.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace yarngap {
@@ -68,7 +69,8 @@ double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std:
         all.motion += sum.motion;
     }
     if (all.seen == 0) return 1;
-    const double pixels = static_cast<double>(lines) * ((mid.width + every - 1) / every);
+    const int columns = (mid.width + every - 1) / every;
+    const double pixels = static_cast<double>(lines) * columns;
     const double motion = all.motion / pixels * 960.0 / mid.width;
     const double x = std::sqrt(all.squares / all.seen * 4 * phase * (1 - phase) * (1 + motion));
     return 1 - std::exp(-x / 40);
