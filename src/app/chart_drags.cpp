@@ -206,6 +206,9 @@ void ThreadChart::dragKeys(const Rational& by, bool scaled) {
     const Timing& before = drag_->before;
     const int pulled = drag_->index;
     const Keeping kept = keeping().keeping;
+    if (!isChosen(pulled)) chosen_ = {pulled}; // an edit from elsewhere, in the middle of a drag
+    std::erase_if(chosen_, [&](int key) { return static_cast<std::size_t>(key) + 1 >= before.keys.size(); });
+    if (chosen_.empty()) return;
     if (!scaled || chosen_.size() < 2) {
         dragTo(withKeysSlid(before, chosen_, by, kept),
                chosen_.size() > 1 ? tr("moments of keys") : tr("moment of a key"), pulled);

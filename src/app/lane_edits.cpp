@@ -42,8 +42,10 @@ Rational roundedSpeed(double speed) {
 
 Timing withStretchAt(const Timing& before, int segment, const Rational& speed, const LaneKeeping& kept) {
     const bool keepsLength = kept.keeping == Keeping::length;
+    const bool oneSpeed =
+        !before.varies() || (before.keys.size() == 2 && before.keys.front().after == Segment::constant);
     Timing now = before;
-    if (!before.varies()) {
+    if (!before.varies() || (oneSpeed && keepsLength)) {
         const Rational end(before.outputFrames());
         now = !keepsLength ? withSpeed(before, speed)
                            : withSpeedAbout(before, speed,
@@ -57,9 +59,6 @@ Timing withStretchAt(const Timing& before, int segment, const Rational& speed, c
         const Rational step = stepFor(before, keys, i, speed);
         if (!keepsLength) {
             now.keys = withStretchSpeed(keys, i, step);
-        } else if (keys.size() == 2) {
-            throw Error(
-                "There is one stretch only. Let the length change, or write one speed for the whole.");
         } else {
             const Rational& begin = keys[i].output;
             const Rational& end = keys[i + 1].output;

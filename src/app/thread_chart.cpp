@@ -91,7 +91,9 @@ void ThreadChart::setPlan(std::shared_ptr<const FramePlan> plan, const Timing& t
     map_.reset();
     if (selection_ && (!plan_ || selection_->last >= static_cast<std::int64_t>(plan_->rows.size())))
         selection_.reset();
-    if (timing_.asKeys().size() != keysBefore) chosen_.clear(); // their numbers mean others now
+    const std::size_t keysNow = timing_.asKeys().size();
+    if (keysNow != keysBefore && !drag_) chosen_.clear(); // their numbers mean others now
+    std::erase_if(chosen_, [keysNow](int key) { return static_cast<std::size_t>(key) + 1 >= keysNow; });
     hovered_.reset();
     if (plan_) map_ = TimeMap(timing_.asKeys());
     if (!drag_) fitSpeeds();

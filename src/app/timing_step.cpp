@@ -17,6 +17,15 @@
 
 namespace yarngap::app {
 
+namespace {
+
+/// Whether the whole runs at one speed, if by a map whose end lies between two frames.
+bool hasOneSpeed(const Timing& t) {
+    return !t.varies() || (t.keys.size() == 2 && t.keys.front().after == Segment::constant);
+}
+
+} // namespace
+
 TimingStep::TimingStep(Workspace& workspace)
     : StepBody(workspace)
     , speed_(new ValueField(tr("Speed in percent")))
@@ -174,7 +183,7 @@ TimingStep::TimingStep(Workspace& workspace)
 
 /// One speed for the whole; a constant one keeps the length where the chart says so.
 Timing TimingStep::withWholeSpeed(const Timing& now, const Rational& speed) const {
-    return now.varies() ? withSpeed(now, speed) : withStretchAt(now, 0, speed, workspace_.keeping());
+    return hasOneSpeed(now) ? withStretchAt(now, 0, speed, workspace_.keeping()) : withSpeed(now, speed);
 }
 
 /// "25 %", or "25 to 100 %" where the speed changes.
@@ -219,7 +228,7 @@ QString TimingStep::refresh() {
     if (!timing || !plan) return {};
     const Timing& t = *timing;
     const QString speed = speedWords(t);
-    speed_->setShown(t.varies() ? tr("varies") : speed);
+    speed_->setShown(hasOneSpeed(t) ? speed : tr("varies"));
     factor_->setShown(QStringLiteral("× ") + QString::number(t.lengthFactor().toDouble(), 'f', 2));
     frames_->setShown(tr("%1 f").arg(t.outputFrames()));
     seconds_->setShown(seconds(t.outputSeconds()));

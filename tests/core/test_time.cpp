@@ -196,6 +196,10 @@ class TestTime : public QObject {
         QCOMPARE(now.speed, parseSpeed(speed.toStdString()));
         QVERIFY(std::abs(now.map().speedAt(10) - now.step().toDouble()) < 1e-12);
         QVERIFY(std::abs(now.map().positionAt(anchor) - t.map().positionAt(anchor)) <= 0.5);
+        // And back, also from a map that ends between frames.
+        const Timing back = withSpeedAbout(now, 1, anchor, 96);
+        QCOMPARE(back.outputFrames(), 48);
+        QVERIFY(std::abs(back.map().positionAt(anchor) - t.map().positionAt(anchor)) <= 1);
     }
 
     void aSpeedThatNeedsMoreThanTheFileHasIsRefused() {

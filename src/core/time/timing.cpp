@@ -99,12 +99,17 @@ Timing withLengthSeconds(const Timing& timing, const Rational& seconds) {
 
 Timing withSpeedAbout(const Timing& timing, const Rational& speed, const Rational& anchor,
                       std::int64_t mediaFrames) {
-    if (timing.varies())
-        throw Error("The speed changes along the shot. Choose the stretch whose speed you mean.");
+    const bool oneSpeed =
+        !timing.varies() || (timing.keys.size() == 2 && timing.keys.front().after == Segment::constant);
+    if (!oneSpeed) throw Error("The speed changes along the shot. Choose the stretch whose speed you mean.");
     validate(withSpeed(timing, speed));
+    const std::vector<TimeKey> keys = timing.asKeys();
+    const Rational begin = keys.front().position;
+    const Rational stepNow = (keys.back().position - begin) / keys.back().output;
+    if (stepNow <= Rational(0)) throw Error("The shot runs backwards. Reverse it after its speed is set.");
     const Rational frames(timing.outputFrames());
     const Rational step = timing.stepAt(speed);
-    const Rational stays = Rational(timing.from) + anchor * timing.step();
+    const Rational stays = begin + anchor * stepNow;
     // On a whole source frame, so that the result begins with a real one.
     const std::int64_t from = (stays - anchor * step).round();
     const Rational end = Rational(from) + frames * step;
