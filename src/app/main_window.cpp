@@ -9,6 +9,7 @@
 #include <QApplication>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QLineEdit>
 #include <QScrollArea>
 #include <QShortcut>
 #include <QSplitter>
@@ -162,6 +163,9 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
 MainWindow::~MainWindow() {
     qApp->removeEventFilter(this);
     // The members end one by one; none of them may call back into what has already gone.
+    // A field that loses the focus on the way would hand over what is typed in it.
+    for (QLineEdit* field : findChildren<QLineEdit*>())
+        field->blockSignals(true);
     for (QObject* sender :
          std::initializer_list<QObject*>{&document_, &document_.undoStack(), &player_, &preview_, &render_})
         sender->disconnect();
