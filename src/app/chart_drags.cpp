@@ -179,7 +179,10 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
         return;
     }
     case Grip::key:
-        if (showsPositions_)
+        if (showsPositions_ && chosen_.size() > 1)
+            dragKeys(sourceBy(positionAtY(place.y()) - positionAtY(drag_->from.y())),
+                     modifiers.testFlag(Qt::ControlModifier));
+        else if (showsPositions_)
             dragTo(withKeyPut(before, i, Rational(std::llround(outputAt(place.x()))),
                               sourceBy(positionAtY(place.y())), keeping().keeping),
                    tr("key"), i);

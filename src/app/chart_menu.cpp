@@ -45,8 +45,12 @@ void ThreadChart::typeSpeed(const QPointF& place) {
                 else
                     changed = withStretchAt(before, static_cast<int>(i), speed, kept);
             } else {
-                changed.keys = withSpeedBetween(before.asKeys(), range->first, range->last + 1,
-                                                before.stepAt(speed), kept.keeping);
+                const TimeKeys keys = before.asKeys();
+                std::optional<Rational> anchor;
+                if (kept.keeping == Keeping::length)
+                    anchor = anchorBetween(range->first, range->last + 1, keys.back().output, kept);
+                changed.keys =
+                    withSpeedBetween(keys, range->first, range->last + 1, before.stepAt(speed), anchor);
             }
             validate(changed);
             Q_EMIT timingAsked(changed, tr("speed of a stretch"));

@@ -40,6 +40,15 @@ Rational roundedSpeed(double speed) {
     return {std::max<std::int64_t>(1, std::llround(percent * 10)), 1000};
 }
 
+Rational anchorBetween(const Rational& begin, const Rational& end, const Rational& length,
+                       const LaneKeeping& kept) {
+    if (begin <= Rational(0)) return begin;
+    if (end >= length) return end;
+    return kept.anchor == Anchor::first  ? begin
+           : kept.anchor == Anchor::last ? end
+                                         : std::clamp(kept.playhead, begin, end);
+}
+
 Timing withStretchAt(const Timing& before, int segment, const Rational& speed, const LaneKeeping& kept) {
     const bool keepsLength = kept.keeping == Keeping::length;
     const bool oneSpeed =
@@ -59,14 +68,10 @@ Timing withStretchAt(const Timing& before, int segment, const Rational& speed, c
         const Rational step = stepFor(before, keys, i, speed);
         if (!keepsLength) {
             now.keys = withStretchSpeed(keys, i, step);
+            if (oneSpeed) now.speed = std::max(speed, Rational(0) - speed);
         } else {
-            const Rational& begin = keys[i].output;
-            const Rational& end = keys[i + 1].output;
-            const Rational anchor = i == 0                         ? begin
-                                    : i + 2 == keys.size()         ? end
-                                    : kept.anchor == Anchor::first ? begin
-                                    : kept.anchor == Anchor::last  ? end
-                                                                   : std::clamp(kept.playhead, begin, end);
+            const Rational anchor =
+                anchorBetween(keys[i].output, keys[i + 1].output, keys.back().output, kept);
             now.keys = withSegmentSpeedAbout(keys, i, step, anchor);
         }
     }

@@ -25,6 +25,11 @@ struct LaneKeeping {
     std::int64_t mediaFrames = 0; ///< of the file
 };
 
+/// Output place that stays while the speed between `begin` and `end` of `length` output frames changes and
+/// the length is kept: the ends of the whole always do.
+[[nodiscard]] Rational anchorBetween(const Rational& begin, const Rational& end, const Rational& length,
+                                     const LaneKeeping& kept);
+
 /// The stretch after key `segment` at another speed (source seconds per output second): of the only one of a
 /// constant speed, or of one in a map. Keeping the length, the anchor stays in its place; the ends of a map
 /// always do. Throws Error.

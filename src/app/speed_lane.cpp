@@ -215,7 +215,7 @@ std::optional<int> ThreadChart::handleUnder(const QPointF& place) const {
     if (!plan_ || chosen_.size() != 1 || !isJump(chosen_.front())) return std::nullopt;
     const QPointF away = place - placeOfKey(chosen_.front());
     const bool near = std::abs(std::abs(away.x()) - easeReach) <= 5 && std::abs(away.y()) <= 5;
-    return near ? selectedKey() : std::nullopt;
+    return near ? std::optional(chosen_.front()) : std::nullopt;
 }
 
 std::optional<int> ThreadChart::stretchUnder(const QPointF& place) const {

@@ -141,9 +141,6 @@ class ThreadChart : public QWidget {
     [[nodiscard]] QString unitText(std::int64_t output) const;
     void chooseAnchor();
     void placeButtons();
-    [[nodiscard]] std::optional<int> selectedKey() const {
-        return chosen_.empty() ? std::nullopt : std::optional(chosen_.back());
-    }
     [[nodiscard]] bool isChosen(int key) const;
     /// `further` adds it or lets it go; else it comes last of those chosen, or stands alone.
     void choose(int key, bool further);

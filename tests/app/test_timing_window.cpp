@@ -322,6 +322,49 @@ class TestTimingWindow : public QObject {
         QCOMPARE(keys().size(), std::size_t{2});
     }
 
+    void whatStaysHoldsForASelectionToo() {
+        QTest::mouseClick(find<QToolButton>("keepLengthButton"), Qt::LeftButton);
+        auto* anchor = find<QToolButton>("anchorButton");
+        while (anchor->text() != QStringLiteral("Last stays"))
+            QTest::mouseClick(anchor, Qt::LeftButton);
+        const int y = static_cast<int>(chart_->places().outputY) - 20;
+        const auto x = [&](int frame) { return static_cast<int>(std::lround(chart_->xOf(frame))); };
+        drag({x(40), y}, {x(59), y}, Qt::ShiftModifier);
+        release({x(59), y});
+        choose({x(50), y}, QStringLiteral("Speed of these frames…"));
+        typeSpeed(QStringLiteral("80"));
+        QCOMPARE(keys()[1].output, Rational(35)); // 20 source frames last 25
+        QCOMPARE(keys()[2].output, Rational(60));
+        QCOMPARE(rows(), std::size_t{96});
+    }
+
+    void aReversedSpeedIsStepped() {
+        press("reverseButton");
+        auto* field = find<QLineEdit>("speedField");
+        QCOMPARE(field->text(), QStringLiteral("−100 %"));
+        field->setFocus();
+        for (int i = 0; i < 3; ++i)
+            QTest::keyClick(field, Qt::Key_Down);
+        QCOMPARE(percent(0), -97.0);
+        QCOMPARE(row(0).position.frame, std::int64_t{95});
+    }
+
+    void chosenKeysMoveTogetherInThePositionCurve() {
+        goTo(48);
+        press("rampButton");
+        QTest::mouseClick(find<QToolButton>("curveButton"), Qt::LeftButton);
+        const TimeKeys before = keys();
+        QTest::mouseClick(chart_, Qt::LeftButton, {}, chart_->placeOfKey(2).toPoint());
+        QTest::mouseClick(chart_, Qt::LeftButton, Qt::ShiftModifier, chart_->placeOfKey(3).toPoint());
+        const QPoint at = chart_->placeOfKey(3).toPoint();
+        drag(at, at - QPoint(0, 3)); // up: later in the source
+        release(at);
+        const Rational by = keys()[3].position - before[3].position;
+        QVERIFY(by > Rational(0));
+        QCOMPARE(keys()[2].position - before[2].position, by);
+        QCOMPARE(keys()[1].position, before[1].position);
+    }
+
     void keysAreScaledAboutTheFarthest() {
         goTo(48);
         press("rampButton");

@@ -234,7 +234,7 @@ class TestKeyEdits : public QObject {
     }
 
     void aKeyLandsOnFrames() {
-        TimeKeys keys = withSegmentSpeed(jumps(), 1, Rational(3, 10), Keeping::speeds); // 66.67 output frames
+        TimeKeys keys = withSegmentSpeed(jumps(), 1, Rational(3, 10)); // 66.67 output frames
         QCOMPARE(keys[2].output, Rational(260, 3));
         keys = withKeyLanded(keys, 2);
         QCOMPARE(keys[2].output, Rational(87));
@@ -244,20 +244,25 @@ class TestKeyEdits : public QObject {
 
     void aSpeedBetweenTwoPlaces() {
         const TimeKeys keys{{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}};
-        const TimeKeys out = withSpeedBetween(keys, 24, 48, Rational(1, 2), Keeping::speeds);
+        const TimeKeys out = withSpeedBetween(keys, 24, 48, Rational(1, 2));
         QCOMPARE(out.size(), std::size_t{4});
         QCOMPARE(out[1].output, Rational(24));
         QCOMPARE(out[2].output, Rational(72)); // 24 source frames at half speed
         QCOMPARE(out[2].position, Rational(48));
         QCOMPARE(out[3].output, Rational(120));
-        const TimeKeys kept = withSpeedBetween(keys, 24, 48, Rational(1, 2), Keeping::length);
+        const TimeKeys kept = withSpeedBetween(keys, 24, 48, Rational(1, 2), Rational(24));
         QCOMPARE(kept.back().output, Rational(96));
         QCOMPARE(kept[2].output, Rational(72));
+        // With its end in its place: 24 source frames at three quarters last 32, from 16 on.
+        const TimeKeys ended = withSpeedBetween(keys, 24, 48, Rational(3, 4), Rational(48));
+        QCOMPARE(ended[1].output, Rational(16));
+        QCOMPARE(ended[2].output, Rational(48));
+        QCOMPARE(ended.back().output, Rational(96));
         // Over a ramp: the keys inside go, the source moments at its ends stay.
-        const TimeKeys flat = withSpeedBetween(ramp(), 6, 130, 1, Keeping::speeds);
+        const TimeKeys flat = withSpeedBetween(ramp(), 6, 130, 1);
         QCOMPARE(flat.size(), std::size_t{4});
         QCOMPARE(flat.back().output, Rational(96));
-        QVERIFY_EXCEPTION_THROWN(withSpeedBetween(keys, 48, 24, 1, Keeping::speeds), Error);
+        QVERIFY_EXCEPTION_THROWN(withSpeedBetween(keys, 48, 24, 1), Error);
     }
 
     void aStretchTakesAnotherLength() {

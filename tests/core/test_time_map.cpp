@@ -179,7 +179,7 @@ class TestTimeMap : public QObject {
             const auto i = random() % (keys.size() - 1);
             if (keys[i].after == Segment::hold) continue;
             const Rational step(static_cast<std::int64_t>(random() % 40) + 1, 20);
-            const TimeKeys edited = withSegmentSpeed(keys, i, step, Keeping::speeds);
+            const TimeKeys edited = withSegmentSpeed(keys, i, step);
             const auto before = stepsOf(keys);
             const auto after = stepsOf(edited);
             for (std::size_t k = 0; k < before.size(); ++k)
@@ -194,17 +194,17 @@ class TestTimeMap : public QObject {
                             {40, 40, Segment::constant, std::nullopt},
                             {90, 50, Segment::constant, std::nullopt},
                             {120, 80, Segment::constant, std::nullopt}};
-        const TimeKeys middle = withSegmentSpeed(keys, 1, Rational(1, 4), Keeping::length);
+        const TimeKeys middle = withSegmentSpeedAbout(keys, 1, Rational(1, 4), 40);
         QCOMPARE(middle[2].output, Rational(80)); // ten frames at a quarter last 40
         QCOMPARE(middle.back().output, Rational(120));
         QCOMPARE(middle[1].output, Rational(40));
-        const TimeKeys last = withSegmentSpeed(keys, 2, Rational(3, 2), Keeping::length);
+        const TimeKeys last = withSegmentSpeedAbout(keys, 2, Rational(3, 2), 120);
         QCOMPARE(last.back().output, Rational(120));
         QCOMPARE(last[2].output, Rational(100)); // the stretch before takes it up
-        QVERIFY_EXCEPTION_THROWN(withSegmentSpeed(keys, 1, Rational(1, 8), Keeping::length), Error);
-        QVERIFY_EXCEPTION_THROWN(withSegmentSpeed(line(10, 1), 0, Rational(1, 2), Keeping::length), Error);
-        QVERIFY_EXCEPTION_THROWN(withSegmentSpeed(keys, 1, 0, Keeping::speeds), Error);
-        QVERIFY_EXCEPTION_THROWN(withSegmentSpeed(keys, 1, Rational(-1), Keeping::speeds), Error);
+        QVERIFY_EXCEPTION_THROWN(withSegmentSpeedAbout(keys, 1, Rational(1, 8), 40), Error);
+        QVERIFY_EXCEPTION_THROWN(withSegmentSpeedAbout(line(10, 1), 0, Rational(1, 2), 0), Error);
+        QVERIFY_EXCEPTION_THROWN(withSegmentSpeed(keys, 1, 0), Error);
+        QVERIFY_EXCEPTION_THROWN(withSegmentSpeed(keys, 1, Rational(-1)), Error);
     }
 
     void aKeyPutOnAndTakenOffChangesNothing() {

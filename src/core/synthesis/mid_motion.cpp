@@ -183,7 +183,7 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
                          [&] { fromB = land(vectors.backward, vectors.backwardTrust, 1.0F - t, -1.0F); });
 
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
-    MidMotion mid{w, h, {w, h, std::vector<float>(n * 2)}, std::vector<float>(n), std::vector<float>(n)};
+    MidMotion mid{w, h, {w, h, std::vector<float>(n * 2)}, std::vector<float>(n)};
     std::vector<std::uint8_t> known(n, 1);
     const Fit fit{lumaA, lumaB, w, h, t};
     tbb::parallel_for(0, h, [&](int y) {
@@ -222,7 +222,6 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
             const float seenA = (1 - t) * a.coverage * (0.05F + a.trust) + 1e-6F * (1 - t);
             const float seenB = t * b.coverage * (0.05F + b.trust) + 1e-6F * t;
             mid.shareB[i] = seenB / (seenA + seenB);
-            mid.trust[i] = std::max(a.coverage * a.trust, b.coverage * b.trust);
         }
     });
     fillHoles(mid, known);

@@ -13,7 +13,6 @@ struct MidMotion {
     int height = 0;
     VectorField motion;        ///< from a to b, in pixels, of what is at this pixel at the moment
     std::vector<float> shareB; ///< 0: the pixel is taken from a only; 1: from b only
-    std::vector<float> trust;  ///< 0 to 1, of the side that sees the pixel best
 };
 
 /// Projects both fields of a gap to `phase`, 0 < phase < 1.

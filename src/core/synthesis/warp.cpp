@@ -40,7 +40,7 @@ MidMotion coarser(const MidMotion& mid, int shiftX, int shiftY) {
     const int w = (mid.width + (1 << shiftX) - 1) >> shiftX;
     const int h = (mid.height + (1 << shiftY) - 1) >> shiftY;
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
-    MidMotion out{w, h, {w, h, std::vector<float>(n * 2)}, std::vector<float>(n), {}};
+    MidMotion out{w, h, {w, h, std::vector<float>(n * 2)}, std::vector<float>(n)};
     tbb::parallel_for(0, h, [&](int py) {
         const int y0 = py << shiftY;
         const int y1 = std::min(mid.height, y0 + (1 << shiftY));

@@ -189,7 +189,7 @@ TimeKeys withKeyLanded(const TimeKeys& keys, std::size_t i) {
 }
 
 TimeKeys withSpeedBetween(const TimeKeys& keys, const Rational& from, const Rational& to,
-                          const Rational& step, Keeping keeping) {
+                          const Rational& step, const std::optional<Rational>& anchor) {
     if (to <= from) throw Error("A stretch needs at least a part of an output frame.");
     auto [begun, first] = keyed(keys, std::max(from, Rational(0)));
     auto [out, last] = keyed(begun, std::min(to, keys.back().output));
@@ -200,7 +200,7 @@ TimeKeys withSpeedBetween(const TimeKeys& keys, const Rational& from, const Rati
     out[first].after = Segment::constant;
     for (const std::size_t k : {first, first + 1}) // the stretch says now how fast it is there
         out[k].speed.reset();
-    return withSegmentSpeed(out, first, step, keeping);
+    return anchor ? withSegmentSpeedAbout(out, first, step, *anchor) : withSegmentSpeed(out, first, step);
 }
 
 TimeKeys withStretchLength(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& length,

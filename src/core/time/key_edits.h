@@ -3,6 +3,7 @@
 
 #include "core/time/map_edits.h"
 
+#include <optional>
 #include <span>
 
 namespace yarngap {
@@ -36,10 +37,10 @@ TimeKeys withKeySpeed(const TimeKeys& keys, std::size_t i, const Rational& speed
 TimeKeys withKeyLanded(const TimeKeys& keys, std::size_t i);
 
 /// Gives the stretch between output places `from` and `to` the constant speed `step`, over the same source
-/// frames; keys are put at its ends and those inside are dropped. Keeping speeds, later keys move; keeping
-/// length, the segment after takes up the difference. Throws Error where the map turns around inside.
+/// frames; keys are put at its ends and those inside are dropped. Later keys move; with an `anchor` the
+/// length is kept, as in withSegmentSpeedAbout. Throws Error where the map turns around inside.
 TimeKeys withSpeedBetween(const TimeKeys& keys, const Rational& from, const Rational& to,
-                          const Rational& step, Keeping keeping);
+                          const Rational& step, const std::optional<Rational>& anchor = std::nullopt);
 
 /// Makes keys `first` to `last` lie over `length` output frames: all speeds between change alike. Keeping
 /// speeds, later keys move; keeping length, the next segment takes up the difference. Throws Error.

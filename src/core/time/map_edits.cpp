@@ -116,25 +116,10 @@ TimeKeys withSegmentSpeedAbout(const TimeKeys& keys, std::size_t i, const Ration
     return checked(std::move(out));
 }
 
-TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step, Keeping keeping) {
+TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step) {
     const Rational length = lengthAt(keys, i, step);
     TimeKeys out = keys;
-    const Rational by = length - (keys[i + 1].output - keys[i].output);
-    if (keeping == Keeping::speeds) {
-        moveLater(out, i + 1, by);
-    } else if (i + 2 < keys.size()) {
-        out[i + 1].output = out[i + 1].output + by;
-        if (out[i + 1].output >= out[i + 2].output)
-            throw Error(
-                "The next stretch is too short to take up the difference; let the later ones move instead.");
-    } else if (i > 0) {
-        out[i].output = out[i].output - by;
-        if (out[i].output <= out[i - 1].output)
-            throw Error(
-                "The stretch before is too short to take up the difference; let the length change instead.");
-    } else {
-        throw Error("There is one stretch only; its speed is its length.");
-    }
+    moveLater(out, i + 1, length - (keys[i + 1].output - keys[i].output));
     return checked(std::move(out));
 }
 
@@ -145,7 +130,7 @@ Rational landedLength(const Rational& begin, const Rational& length) {
 }
 
 TimeKeys withStretchSpeed(const TimeKeys& keys, std::size_t i, const Rational& step) {
-    TimeKeys out = withSegmentSpeed(keys, i, step, Keeping::speeds);
+    TimeKeys out = withSegmentSpeed(keys, i, step);
     const auto speedBeside = [&](std::size_t segment) {
         return out[segment].after == Segment::constant ? stepOf(out, segment) : step;
     };

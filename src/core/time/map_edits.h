@@ -26,17 +26,16 @@ TimeKeys withoutKey(const TimeKeys& keys, std::size_t i);
 TimeKeys withKeyMoved(const TimeKeys& keys, std::size_t i, const Rational& output, const Rational& position,
                       Keeping keeping);
 /// Gives the segment after key `i` another mean speed, in source frames per output frame and not 0, over the
-/// same source frames. Keeping length, the next segment (of the last one: the one before) becomes longer or
-/// shorter; throws Error when that leaves it nothing.
-TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step, Keeping keeping);
+/// same source frames. Later keys move.
+TimeKeys withSegmentSpeed(const TimeKeys& keys, std::size_t i, const Rational& step);
 
-/// As withSegmentSpeed keeping length, but what shows at output place `anchor`, inside the segment or at one
-/// of its ends, stays there: the segments before and after take up the difference. Throws Error when one of
-/// them has too little, or is not there.
+/// The same, keeping the length: what shows at output place `anchor`, inside the segment or at one of its
+/// ends, stays there, and the segments before and after take up the difference. Throws Error when one of them
+/// has too little, or is not there.
 TimeKeys withSegmentSpeedAbout(const TimeKeys& keys, std::size_t i, const Rational& step,
                                const Rational& anchor);
 
-/// As withSegmentSpeed keeping speeds, for a constant segment between eased ones: those become as long as
+/// As withSegmentSpeed, for a constant segment between eased ones: those become as long as
 /// passing from speed to speed takes, so that they stay as smooth.
 TimeKeys withStretchSpeed(const TimeKeys& keys, std::size_t i, const Rational& step);
 
