@@ -1,0 +1,34 @@
+// Vectors of a gap as a file.
+#pragma once
+
+#include "core/motion/vectors.h"
+
+#include <filesystem>
+#include <string>
+
+namespace yarngap {
+
+/// Writes vectors as an OpenEXR file of half floats, without loss for what estimateFlow() gives (it rounds to
+/// halves itself). Channels, one sample per pixel of the picture:
+///
+///     forward.X  forward.Y   on the pixels of the first frame: displacement to the second, pixels, x right,
+///     y down forward.trust          0 (none) to 1 backward.X backward.Y backward.trust   the same on the
+///     pixels of the second frame
+///
+/// The attribute yarngap:key holds `key`, which says what they are vectors of. The file appears under its
+/// name only when it is whole. Throws Error (folder missing or read-only, disk full).
+void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key);
+
+/// What writeVectors() wrote, or any OpenEXR file with these channels in any order and any float type; trust
+/// channels may be missing (then full trust). Throws Error for what is no such file, is damaged, or holds a
+/// number that is none.
+struct KeyedVectors {
+    Vectors vectors;
+    std::string key; ///< empty when the file has none
+};
+KeyedVectors readVectors(const std::filesystem::path& file);
+
+/// Rounds to what a half float holds (11 significant bits), halves to even; values below 2^-14 become 0.
+float roundedToHalf(float value);
+
+} // namespace yarngap
