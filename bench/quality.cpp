@@ -1,7 +1,8 @@
 // How close made frames come to real ones, beside what an engineer would use instead: frames of a clip are
 // left out, made again from their neighbours, and compared with the ones left out.
 //
-//     bench_quality [--quality draft|standard|thorough] [--every N] [--frames N] CLIP…
+//     bench_quality [--quality draft|standard|thorough] [--stiffness N] [--trust-limit N]
+//                   [--every N] [--frames N] CLIP…
 //
 // --every 2 (the default) leaves out every second frame; of a clip drawn at the fourfold rate, --every 4
 // leaves out three of four. Frames that do not move (neighbours alike to above 50 dB) are left out, since
@@ -17,6 +18,7 @@
 #include "core/media/library_messages.h"
 #include "core/motion/flow_estimator.h"
 #include "core/synthesis/blend.h"
+#include "core/synthesis/in_betweens.h"
 #include "core/synthesis/warp.h"
 
 #include <opencv2/core.hpp>
@@ -54,6 +56,14 @@ cv::Mat bgr(const Image& image, const ColourTags& tags) {
     return out;
 }
 
+/// Sum over B, G and R of squared differences where `mask` is set.
+double squaresInside(const cv::Mat& mask, const cv::Mat& a, const cv::Mat& b) {
+    cv::Mat difference;
+    cv::absdiff(a, b, difference);
+    difference.setTo(cv::Scalar::all(0), ~mask);
+    return cv::norm(difference, cv::NORM_L2SQR);
+}
+
 double psnr(const cv::Mat& a, const cv::Mat& b) {
     const double mse = cv::norm(a, b, cv::NORM_L2SQR) / (3.0 * static_cast<double>(a.total()));
     return mse > 0 ? 10 * std::log10(255.0 * 255.0 / mse) : 99.0;
@@ -84,8 +94,26 @@ double ssim(const cv::Mat& a, const cv::Mat& b) {
     return cv::mean(map)[0];
 }
 
-/// What plain library calls make: both flows, each picture remapped along its own, mixed.
-cv::Mat plainBetween(const cv::Mat& a, const cv::Mat& b, double phase) {
+/// Pixels within 16 of a place where motion changes by 1.5 pixels or more inside 5 x 5, as plain flow has it.
+cv::Mat outlineBand(const cv::Mat& flow) {
+    cv::Mat band = cv::Mat::zeros(flow.size(), CV_8U);
+    std::array<cv::Mat, 2> parts;
+    cv::split(flow, parts.data());
+    const cv::Mat window = cv::getStructuringElement(cv::MORPH_RECT, {5, 5});
+    for (const cv::Mat& part : parts) {
+        cv::Mat most;
+        cv::Mat least;
+        cv::dilate(part, most, window);
+        cv::erode(part, least, window);
+        band |= (most - least) >= 1.5;
+    }
+    cv::dilate(band, band, cv::getStructuringElement(cv::MORPH_ELLIPSE, {33, 33}));
+    return band;
+}
+
+/// What plain library calls make: both flows, each picture remapped along its own, mixed. Gives the band of
+/// outlines too.
+cv::Mat plainBetween(const cv::Mat& a, const cv::Mat& b, double phase, cv::Mat& band) {
     cv::Mat la;
     cv::Mat lb;
     cv::cvtColor(a, la, cv::COLOR_BGR2GRAY);
@@ -95,6 +123,7 @@ cv::Mat plainBetween(const cv::Mat& a, const cv::Mat& b, double phase) {
     cv::Mat back;
     dis->calc(la, lb, there);
     dis->calc(lb, la, back);
+    band = outlineBand(there);
     const auto along = [](const cv::Mat& picture, const cv::Mat& flow, double share) {
         cv::Mat map(flow.size(), CV_32FC2);
         for (int y = 0; y < flow.rows; ++y)
@@ -144,6 +173,7 @@ struct Column {
     const char* name;
     std::vector<double> psnr = {};
     double ssim = 0;
+    double bandSquares = 0; ///< of differences inside the band of outlines
 };
 
 double mean(const std::vector<double>& values) {
@@ -160,7 +190,7 @@ struct Doubts {
     std::vector<double> doubt, error;
 };
 
-void measure(const std::string& clip, const FlowOptions& options, std::int64_t every, std::int64_t most,
+void measure(const std::string& clip, const InBetweens& options, std::int64_t every, std::int64_t most,
              Doubts& doubts) {
     FrameSource source(std::make_shared<MediaIndex>(buildIndex(clip)));
     const ColourTags& tags = source.facts().colour;
@@ -168,6 +198,7 @@ void measure(const std::string& clip, const FlowOptions& options, std::int64_t e
     double estimating = 0;
     double warping = 0;
     double plain = 0;
+    double bandSamples = 0;
     std::int64_t gaps = 0;
     for (std::int64_t n = 0; n + every < source.frames() && gaps < most; n += every) {
         const ImagePtr a = source.frame(n);
@@ -177,7 +208,7 @@ void measure(const std::string& clip, const FlowOptions& options, std::int64_t e
         if (psnr(before, after) > 50) continue;
         ++gaps;
         auto begin = Clock::now();
-        const Vectors vectors = estimateFlow(*a, *b, options);
+        const Vectors vectors = estimateFlow(*a, *b, options.flow);
         estimating += secondsSince(begin);
         for (std::int64_t k = 1; k < every; ++k) {
             const double phase = static_cast<double>(k) / static_cast<double>(every);
@@ -185,17 +216,20 @@ void measure(const std::string& clip, const FlowOptions& options, std::int64_t e
             cv::Mat blended;
             cv::addWeighted(before, 1 - phase, after, phase, 0, blended);
             begin = Clock::now();
-            const cv::Mat remapped = plainBetween(before, after, phase);
+            cv::Mat band;
+            const cv::Mat remapped = plainBetween(before, after, phase, band);
             plain += secondsSince(begin);
             begin = Clock::now();
-            const WarpedFrame warped = warpBetween(*a, *b, vectors, phase);
+            const WarpedFrame warped = warpBetween(*a, *b, vectors, phase, options.synthesis, tags);
             warping += secondsSince(begin);
             const std::array<cv::Mat, 4> made{phase > 0.5 ? after : before, blended, remapped,
                                               bgr(warped.image, tags)};
             for (std::size_t c = 0; c < made.size(); ++c) {
                 columns[c].psnr.push_back(psnr(made[c], truth));
                 columns[c].ssim += ssim(made[c], truth);
+                columns[c].bandSquares += squaresInside(band, made[c], truth);
             }
+            bandSamples += 3.0 * cv::countNonZero(band);
             doubts.doubt.push_back(warped.doubt);
             doubts.error.push_back(-columns[3].psnr.back());
         }
@@ -208,9 +242,10 @@ void measure(const std::string& clip, const FlowOptions& options, std::int64_t e
         double worse = 0;
         for (std::size_t i = 0; i < column.psnr.size(); ++i)
             worse += column.psnr[i] < columns[1].psnr[i] - 0.1 ? 1 : 0;
-        std::printf("  %-7s mean %6.2f dB  worst tenth %6.2f dB  SSIM %.4f  worse than a blend %3.0f %%\n",
+        std::printf("  %-7s mean %6.2f dB  worst tenth %6.2f dB  SSIM %.4f  outlines %6.2f dB  worse than a "
+                    "blend %3.0f %%\n",
                     column.name, mean(column.psnr), worstTenth(column.psnr), column.ssim / frames,
-                    100 * worse / frames);
+                    10 * std::log10(255.0 * 255.0 * bandSamples / column.bandSquares), 100 * worse / frames);
     }
     std::fflush(stdout);
 }
@@ -220,14 +255,18 @@ void measure(const std::string& clip, const FlowOptions& options, std::int64_t e
 int main(int argc, char** argv) {
     try {
         silenceMediaLibraries();
-        FlowOptions options;
+        InBetweens options;
         std::int64_t every = 2;
         std::int64_t most = INT64_MAX;
         std::vector<std::string> clips;
         for (int i = 1; i < argc; ++i) {
             const std::string arg = argv[i];
             if (arg == "--quality" && i + 1 < argc)
-                options.quality = parseFlowQuality(argv[++i]);
+                options.flow.quality = parseFlowQuality(argv[++i]);
+            else if (arg == "--stiffness" && i + 1 < argc)
+                options.flow.stiffness = std::stoi(argv[++i]);
+            else if (arg == "--trust-limit" && i + 1 < argc)
+                options.synthesis.trustLimit = std::stoi(argv[++i]);
             else if (arg == "--every" && i + 1 < argc)
                 every = std::max(2LL, std::stoll(argv[++i]));
             else if (arg == "--frames" && i + 1 < argc)

@@ -97,6 +97,13 @@ Interpretation Document::currentInterpretation() const {
     }
 }
 
+std::optional<std::vector<std::int64_t>> Document::cutsOf(const Shot& shot) const {
+    const auto& findings = media_.state(shot.media).findings;
+    if (!findings) return std::nullopt;
+    if (shot.interpretation.fields != FieldUse::asCoded) return std::vector<std::int64_t>{};
+    return cutGaps(*findings, findings->frames);
+}
+
 std::optional<MediaFacts> Document::currentFacts() const {
     const auto index = currentMedia();
     if (!index) return std::nullopt;

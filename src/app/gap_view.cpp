@@ -107,6 +107,7 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     layout->addWidget(transport_);
 
     connect(&player_, &Player::moved, this, [this] {
+        closeTries(); // they are of another frame
         preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
         stage_->takePicture();
         refreshTransport();
@@ -118,12 +119,16 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     connect(&preview_, &Preview::pictureReady, this, [this](qint64 output) {
         if (output == player_.playhead()) stage_->takePicture();
     });
+    connect(&preview_, &Preview::draftReady, this, [this](qint64 output) {
+        if (output == player_.playhead()) stage_->takePicture();
+    });
     connect(&preview_, &Preview::readyReset, this, [this] { stage_->takePicture(); });
     connect(stage_, &PictureStage::shown, this, &GapView::refreshSentence);
     setStandIn({}, {});
 }
 
 void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts) {
+    closeTries();
     plan_ = std::move(plan);
     timing_ = timing;
     stage_->setShot(plan_, facts);
@@ -134,10 +139,34 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
 }
 
 void GapView::setStandIn(const QImage& picture, const QString& words) {
+    closeTries();
     plan_.reset();
     stage_->setStandIn(picture, words);
     refreshTransport();
     refreshSentence();
+}
+
+void GapView::tryFour(const FrameMaker& maker, const PlanRow& row) {
+    closeTries();
+    tries_ = new TrySheet(maker, row, tryTasks_, this);
+    connect(tries_, &TrySheet::chosen, this, [this](int, const InBetweens& settings) {
+        closeTries();
+        Q_EMIT settingsChosen(settings);
+    });
+    connect(tries_, &TrySheet::leftAsItWas, this, &GapView::closeTries);
+    static_cast<QVBoxLayout*>(layout())->insertWidget(0, tries_, 1);
+    stage_->hide();
+    tries_->setFocus();
+}
+
+void GapView::closeTries() {
+    if (!tries_) return;
+    // Not deleted at once: this may be its own signal.
+    tries_->hide();
+    tries_->deleteLater();
+    tries_ = nullptr;
+    stage_->show();
+    stage_->takePicture();
 }
 
 void GapView::goToOriginal(int direction) {
@@ -159,6 +188,8 @@ void GapView::refreshSentence() {
         text += QStringLiteral(" — ") + stage_->trouble();
     else if (stage_->isStale())
         text += tr(" · being made…");
+    else if (stage_->isDraft())
+        text += tr(" · draft, a better one is being made…");
     sentence_->setText(text);
     const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
     zoomButton_->setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);

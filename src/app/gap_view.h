@@ -1,8 +1,10 @@
 // The stage: the in-between in the middle, the source frames it lies between at its sides.
 #pragma once
 
+#include "app/background_tasks.h"
 #include "app/player.h"
 #include "app/preview.h"
+#include "app/try_sheet.h"
 #include "core/media/media_facts.h"
 
 #include <QLabel>
@@ -34,6 +36,8 @@ class PictureStage : public QWidget {
     [[nodiscard]] qint64 shownOutput() const { return shownOutput_; }
     /// True while the picture on screen is not that of the playhead.
     [[nodiscard]] bool isStale() const { return stale_; }
+    /// True while it is a quick look, and a better one is being made.
+    [[nodiscard]] bool isDraft() const { return draft_; }
     [[nodiscard]] QString trouble() const { return trouble_; }
     [[nodiscard]] std::optional<double> doubt() const { return doubt_; }
     /// Takes what the preview has for the playhead.
@@ -69,6 +73,7 @@ class PictureStage : public QWidget {
     std::optional<double> doubt_;
     qint64 shownOutput_ = -1;
     bool stale_ = false;
+    bool draft_ = false;
     double zoom_ = 0; // screen pixels per shot pixel; 0 fits
     QPointF offset_;
     QPointF dragFrom_;
@@ -84,10 +89,17 @@ class GapView : public QWidget {
     void setStandIn(const QImage& picture, const QString& words);
     [[nodiscard]] QString sentence() const { return sentence_->text(); }
     [[nodiscard]] PictureStage& stage() { return *stage_; }
+    /// Makes the frame of `row` with four settings and shows them instead of the stage, to choose from.
+    void tryFour(const FrameMaker& maker, const PlanRow& row);
+    [[nodiscard]] TrySheet* trySheet() const { return tries_; }
     /// Next original after, or last one before, the playhead.
     void goToOriginal(int direction);
 
+  Q_SIGNALS:
+    void settingsChosen(const yarngap::InBetweens& chosen);
+
   private:
+    void closeTries();
     void refreshSentence();
     void refreshTransport();
 
@@ -96,12 +108,14 @@ class GapView : public QWidget {
     std::shared_ptr<const FramePlan> plan_;
     Timing timing_;
     PictureStage* stage_;
+    QPointer<TrySheet> tries_;
     QLabel* sentence_;
     QLabel* timecode_;
     QLabel* playState_;
     QToolButton* play_;
     QToolButton* zoomButton_;
     QWidget* transport_;
+    BackgroundTasks tryTasks_; ///< last: ended before what it answers to goes
 };
 
 } // namespace yarngap::app

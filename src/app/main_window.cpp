@@ -38,13 +38,19 @@ QLabel* heading(const QString& text) {
     return label;
 }
 
+/// The vectors that programs of this user keep for each other; null where there is no place for them.
+std::shared_ptr<VectorFolder> vectorFolder() {
+    const auto folder = defaultVectorFolder();
+    return folder.empty() ? nullptr : std::make_shared<VectorFolder>(folder);
+}
+
 constexpr int dragEdits = 1000; // edits of one drag merge into one step of undo
 
 } // namespace
 
 MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     : QWidget(parent)
-    , vectors_(std::make_shared<VectorStore>())
+    , vectors_(std::make_shared<VectorStore>(VectorStore::defaultBytes, vectorFolder()))
     , workspace_{document_,
                  player_,
                  render_,
@@ -134,6 +140,10 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
         rebuild();
     });
     connect(&document_, &Document::mediaChanged, this, [this] {
+        const Shot* shot = document_.current();
+        // Cuts are found some time after the first plan was made.
+        if (shot && plan_ && document_.cutsOf(*shot).value_or(std::vector<std::int64_t>{}) != shownCuts_)
+            rebuild();
         showFindings();
         refreshSteps();
     });
@@ -144,6 +154,13 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connect(&document_, &Document::otherContent, this, [this](const QString& file, const QString& sentence) {
         notice_->tell(sentence,
                       {{tr("Use it anyway"), [this, file] { document_.relinkCurrent(file, true); }}});
+    });
+    connect(inBetweens_, &InBetweensStep::tryAsked, this, &MainWindow::tryFour);
+    connect(gapView_, &GapView::settingsChosen, this, [this](const InBetweens& chosen) {
+        if (!document_.current()) return;
+        Shot shot = *document_.current();
+        shot.inBetweens = chosen;
+        document_.edit(tr("settings tried"), shot);
     });
     connect(shotList_, &ShotList::findAgainAsked, this, &MainWindow::findAgain);
     connect(&document_, &Document::wouldLoseChanges, this, &MainWindow::askBeforeReplacing);
@@ -326,11 +343,12 @@ void MainWindow::rebuild() {
                     ? plan_->rows[static_cast<std::size_t>(player_.playhead())].position.toDouble()
                     : static_cast<double>(timing->from);
             const bool sameShot = plan_ != nullptr && shot->media == sourceIndex_->facts.path;
-            auto plan = std::make_shared<FramePlan>(makePlan(*timing, shot->methods(), frames_->frames()));
+            shownCuts_ = document_.cutsOf(*shot).value_or(std::vector<std::int64_t>{});
+            auto plan =
+                std::make_shared<FramePlan>(makePlan(*timing, shot->methods(shownCuts_), frames_->frames()));
             plan->marks = sourceMarks(*index, interpretation);
             plan_ = plan;
-            const auto maker =
-                std::make_shared<const FrameMaker>(frames_, vectors_, FlowOptions{.quality = shot->quality});
+            const auto maker = std::make_shared<const FrameMaker>(frames_, vectors_, shot->inBetweens);
             preview_.setShot(maker, plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
             if (sameShot && shownTiming_ && *shownTiming_ != *timing) {
@@ -368,6 +386,19 @@ void MainWindow::rebuild() {
     }
     refreshSteps();
     refreshTopBar();
+}
+
+void MainWindow::tryFour() {
+    const Shot* shot = document_.current();
+    if (!shot || !plan_ || plan_->rows.empty()) return;
+    player_.pause();
+    const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
+    if (row.kind != FrameKind::flow) {
+        showTrouble(tr("Output %1 is not made by optical flow. Go to a frame that is, and try again.")
+                        .arg(row.output));
+        return;
+    }
+    gapView_->tryFour(FrameMaker(frames_, vectors_, shot->inBetweens), row);
 }
 
 void MainWindow::goOnWithNextShot() {

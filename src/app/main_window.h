@@ -3,6 +3,7 @@
 
 #include "app/document.h"
 #include "app/gap_view.h"
+#include "app/in_betweens_step.h"
 #include "app/notice_bar.h"
 #include "app/recovery_keeper.h"
 #include "app/shot_list.h"
@@ -61,6 +62,7 @@ class MainWindow : public QWidget {
     void rebuild(); ///< plan and maker for the current shot, then all views
     [[nodiscard]] std::optional<std::pair<std::int64_t, std::int64_t>> selectedGaps() const;
     void goOnWithNextShot();
+    void tryFour();
     void showFindings();
     void refreshSteps();
     void refreshTopBar();
@@ -77,6 +79,7 @@ class MainWindow : public QWidget {
     Interpretation framesInterpretation_;
     SourceThumbnails thumbnails_;
     std::shared_ptr<const FramePlan> plan_;
+    std::vector<std::int64_t> shownCuts_; ///< gaps, as the plan has them
     /// Source position that the playhead stays on through edits of the timing, until it is moved.
     std::optional<double> heldMoment_;
     std::optional<Timing> shownTiming_; ///< of the plan

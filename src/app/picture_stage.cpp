@@ -101,12 +101,14 @@ void PictureStage::takePicture() {
     trouble_.clear();
     if (const PreviewPicturePtr made = plan_ ? preview_.picture(wanted) : nullptr) {
         stale_ = false;
+        draft_ = made->draft;
         trouble_ = made->trouble;
         picture_ = made->image;
         doubt_ = made->doubt;
         shownOutput_ = wanted;
     } else {
         stale_ = plan_ != nullptr;
+        draft_ = false;
     }
     update();
     Q_EMIT shown();
@@ -179,7 +181,7 @@ void PictureStage::paintEvent(QPaintEvent*) {
         p.drawImage(place, picture_);
     }
     p.setPen(QPen(QColor(0xD8, 0xD6, 0xD1), 1));
-    if (stale_) p.setPen(QPen(colour::flax, 2, Qt::DashLine));
+    if (stale_ || draft_) p.setPen(QPen(colour::flax, 2, Qt::DashLine));
     p.setBrush(Qt::NoBrush);
     p.drawRect(place.intersected(area.adjusted(1, 1, -1, -1)).adjusted(-0.5, -0.5, 0.5, 0.5));
     if (stale_ && shownOutput_ >= 0) {

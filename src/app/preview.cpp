@@ -54,6 +54,8 @@ void Preview::change(const std::function<void(State&)>& edit) {
 }
 
 void Preview::setShot(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan) {
+    state_.drafts =
+        maker ? std::make_shared<const FrameMaker>(maker->with(maker->settings().forDraft())) : nullptr;
     state_.maker = std::move(maker);
     state_.plan = std::move(plan);
     ++state_.revision;
@@ -91,6 +93,10 @@ std::string Preview::State::outputKey(std::int64_t output) const {
     return sized(maker->contentKey(plan->rows[static_cast<std::size_t>(output)]), size);
 }
 
+std::string Preview::State::draftKey(std::int64_t output) const {
+    return sized("draft:" + drafts->contentKey(plan->rows[static_cast<std::size_t>(output)]), size);
+}
+
 std::string Preview::State::sourceKey(std::int64_t frame) const {
     return sized(maker->source().identity() + ":source:" + std::to_string(frame), flankSize);
 }
@@ -101,7 +107,8 @@ bool Preview::State::has(std::int64_t output) const {
 
 PreviewPicturePtr Preview::picture(std::int64_t output) {
     if (!state_.has(output)) return nullptr;
-    return pictures_.find(state_.outputKey(output)).value_or(nullptr);
+    if (auto made = pictures_.find(state_.outputKey(output))) return *made;
+    return pictures_.find(state_.draftKey(output)).value_or(nullptr);
 }
 
 PreviewPicturePtr Preview::sourcePicture(std::int64_t n) {
@@ -110,13 +117,24 @@ PreviewPicturePtr Preview::sourcePicture(std::int64_t n) {
 }
 
 std::optional<Preview::Job> Preview::outputJob(const State& state, std::int64_t output) const {
-    Job job{output, 0, state.size, state.outputKey(output)};
+    Job job{output, 0, state.size, state.outputKey(output), false};
+    if (pictures_.contains(job.key)) return std::nullopt;
+    return job;
+}
+
+std::optional<Preview::Job> Preview::draftJob(const State& state, std::int64_t output) const {
+    const PlanRow& row = state.plan->rows[static_cast<std::size_t>(output)];
+    // With its vectors at hand the frame itself is as quick.
+    if (row.kind != FrameKind::flow || state.maker->settings() == state.drafts->settings() ||
+        state.maker->hasVectors(row) || pictures_.contains(state.outputKey(output)))
+        return std::nullopt;
+    Job job{output, 0, state.size, state.draftKey(output), true};
     if (pictures_.contains(job.key)) return std::nullopt;
     return job;
 }
 
 std::optional<Preview::Job> Preview::sourceJob(const State& state, std::int64_t frame) const {
-    Job job{std::nullopt, frame, state.flankSize, state.sourceKey(frame)};
+    Job job{std::nullopt, frame, state.flankSize, state.sourceKey(frame), false};
     if (pictures_.contains(job.key)) return std::nullopt;
     return job;
 }
@@ -125,6 +143,7 @@ std::optional<Preview::Job> Preview::nextJob(const State& state) const {
     if (!state.has(0)) return std::nullopt;
     const auto total = static_cast<std::int64_t>(state.plan->rows.size());
     const std::int64_t wanted = std::clamp<std::int64_t>(state.wanted, 0, total - 1);
+    if (auto job = draftJob(state, wanted)) return job;
     if (auto job = outputJob(state, wanted)) return job;
     const Flanks flanks =
         flanksOf(state.plan->rows[static_cast<std::size_t>(wanted)], state.maker->source().frames());
@@ -174,7 +193,8 @@ void Preview::loop(const std::stop_token& stop) {
 void Preview::make(const State& state, const Job& job, const std::stop_token& stop) {
     auto made = std::make_shared<PreviewPicture>();
     try {
-        const FrameMaker& maker = *state.maker;
+        const FrameMaker& maker = job.draft ? *state.drafts : *state.maker;
+        made->draft = job.draft;
         const MediaFacts& facts = maker.source().facts();
         ImagePtr image;
         if (job.output) {
@@ -192,13 +212,16 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
         made->trouble = QString::fromStdString(error.what());
     }
     pictures_.insert(job.key, made, static_cast<std::size_t>(made->image.sizeInBytes()) + 256);
-    postTo(this, [this, output = job.output, source = job.source, revision = state.revision] {
-        if (revision != state_.revision) return;
-        if (output)
-            markReady(*output);
-        else
-            Q_EMIT sourceReady(source);
-    });
+    postTo(this,
+           [this, output = job.output, draft = job.draft, source = job.source, revision = state.revision] {
+               if (revision != state_.revision) return;
+               if (output && draft)
+                   Q_EMIT draftReady(*output);
+               else if (output)
+                   markReady(*output);
+               else
+                   Q_EMIT sourceReady(source);
+           });
 }
 
 void Preview::markReady(std::int64_t output) {

@@ -22,14 +22,16 @@ namespace yarngap::app {
 struct PreviewPicture {
     QImage image;
     std::optional<double> doubt;
-    QString trouble; ///< sentence when it could not be made; the image is null then
+    bool draft = false; ///< a quick look, until the one with the chosen settings is made
+    QString trouble;    ///< sentence when it could not be made; the image is null then
 };
 using PreviewPicturePtr = std::shared_ptr<const PreviewPicture>;
 
 /// Makes and keeps screen pictures. Pictures are kept by content, so one made with other settings is never
 /// shown, and going back to earlier settings finds the earlier pictures.
 ///
-/// The frame asked for comes first, then the source frames beside it, then frames ahead of the playhead.
+/// The frame asked for comes first, as a quick look where its motion is still to be estimated, then the
+/// source frames beside it, then frames ahead of the playhead.
 class Preview : public QObject {
     Q_OBJECT
   public:
@@ -49,7 +51,7 @@ class Preview : public QObject {
     /// The output frame to make first, and whether frames are needed ahead of (1) or behind (−1) it.
     void want(std::int64_t output, int direction);
 
-    /// The picture of output frame `output` under the present settings and size, or null.
+    /// The picture of output frame `output` under the present settings and size, or its draft, or null.
     [[nodiscard]] PreviewPicturePtr picture(std::int64_t output);
     /// Source frame `n`, small, or null.
     [[nodiscard]] PreviewPicturePtr sourcePicture(std::int64_t n);
@@ -58,6 +60,7 @@ class Preview : public QObject {
 
   Q_SIGNALS:
     void pictureReady(qint64 output);
+    void draftReady(qint64 output);
     void sourceReady(qint64 frame);
     void readyReset(); ///< `ready` changed as a whole
 
@@ -65,6 +68,7 @@ class Preview : public QObject {
     /// What is to be shown.
     struct State {
         std::shared_ptr<const FrameMaker> maker;
+        std::shared_ptr<const FrameMaker> drafts; ///< the same with the quality of a draft
         std::shared_ptr<const FramePlan> plan;
         Size size{960, 540};
         Size flankSize{128, 72};
@@ -74,6 +78,7 @@ class Preview : public QObject {
 
         [[nodiscard]] bool has(std::int64_t output) const;
         [[nodiscard]] std::string outputKey(std::int64_t output) const;
+        [[nodiscard]] std::string draftKey(std::int64_t output) const;
         [[nodiscard]] std::string sourceKey(std::int64_t frame) const;
     };
     struct Job {
@@ -81,11 +86,13 @@ class Preview : public QObject {
         std::int64_t source = 0;
         Size size;
         std::string key;
+        bool draft = false;
     };
     void change(const std::function<void(State&)>& edit);
     void loop(const std::stop_token& stop);
     [[nodiscard]] std::optional<Job> nextJob(const State& state) const;
     [[nodiscard]] std::optional<Job> outputJob(const State& state, std::int64_t output) const;
+    [[nodiscard]] std::optional<Job> draftJob(const State& state, std::int64_t output) const;
     [[nodiscard]] std::optional<Job> sourceJob(const State& state, std::int64_t frame) const;
     void make(const State& state, const Job& job, const std::stop_token& stop);
     void markReady(std::int64_t output);

@@ -1,6 +1,7 @@
 #include "app/render_controller.h"
 
 #include "app/background_tasks.h"
+#include "core/inspection/shot_findings.h"
 #include "core/media/interpreted_source.h"
 
 #include <chrono>
@@ -10,6 +11,24 @@ namespace yarngap::app {
 namespace {
 
 constexpr std::size_t renderCacheBytes = std::size_t{96} << 20; // reading goes straight through
+
+} // namespace
+
+namespace {
+
+/// Plan and maker of a shot. Searches it for cuts where that has not been done.
+RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStore>& vectors,
+                  std::size_t cacheBytes, const std::stop_token& stop) {
+    const auto frames = interpreted(std::make_shared<FrameSource>(request.index, cacheBytes), request.index,
+                                    request.interpretation);
+    std::vector<std::int64_t> cuts;
+    if (request.cuts)
+        cuts = *request.cuts;
+    else if (request.interpretation.fields == FieldUse::asCoded)
+        cuts = cutGaps(inspectShot(request.index, {}, stop), frames->frames());
+    return {request.shot.name, FrameMaker(frames, vectors, request.shot.inBetweens.forFinal()),
+            makePlan(request.timing, request.shot.methods(std::move(cuts)), frames->frames())};
+}
 
 } // namespace
 
@@ -25,7 +44,7 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
     shotName_ = what;
     progress_ = {};
     for (const RenderRequest& shot : shots)
-        progress_.total += static_cast<std::int64_t>(shot.plan.rows.size());
+        progress_.total += shot.timing.outputFrames();
     const std::uint64_t generation = ++generation_;
     const auto target = QString::fromStdString(options.target.string());
     std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
@@ -40,13 +59,8 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
         };
         try {
             std::vector<RenderPart> parts;
-            for (RenderRequest& shot : shots)
-                parts.push_back({shot.name.toStdString(),
-                                 FrameMaker(interpreted(std::make_shared<FrameSource>(
-                                                            shot.index, renderCacheBytes / shots.size()),
-                                                        shot.index, shot.interpretation),
-                                            vectors, shot.flow),
-                                 std::move(shot.plan)});
+            for (const RenderRequest& shot : shots)
+                parts.push_back(partOf(shot, vectors, renderCacheBytes / shots.size(), stop));
             RenderJob job(std::move(parts), std::move(options));
             auto lastShown = std::chrono::steady_clock::now();
             const auto onProgress = [&](const RenderProgress& p) {
@@ -67,6 +81,8 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
             } catch (const Cancelled&) {
                 finish(tr("Cancelled; nothing was written."), false, std::nullopt);
             }
+        } catch (const Cancelled&) { // while searching for cuts
+            finish(tr("Cancelled; nothing was written."), false, std::nullopt);
         } catch (const std::exception& error) {
             finish(QString::fromStdString(error.what()), true, std::nullopt);
         }

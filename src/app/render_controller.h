@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/media/interpretation.h"
+#include "core/project/project.h"
 #include "core/render/render_job.h"
 
 #include <QObject>
@@ -16,11 +17,12 @@ namespace yarngap::app {
 
 /// A shot as it is to be rendered.
 struct RenderRequest {
-    QString name;
-    FramePlan plan;
+    Shot shot;
+    Timing timing;
     std::shared_ptr<const MediaIndex> index;
     Interpretation interpretation;
-    FlowOptions flow;
+    /// Gaps that are cuts; absent where the pictures have not been searched yet, which is then done first.
+    std::optional<std::vector<std::int64_t>> cuts;
 };
 
 /// Runs one render at a time in the background.

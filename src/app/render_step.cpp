@@ -155,17 +155,17 @@ std::vector<RenderRequest> RenderStep::reel() const {
                         " is not ready yet, or its file is missing. Look at its card in the list.");
         const MediaFacts facts = interpretedFacts(*index, shot.interpretation);
         const Timing timing = withOutputRate(shot.timing(facts.rate, facts.frames), rate);
-        requests.push_back({QString::fromStdString(shot.name), makePlan(timing, shot.methods(), facts.frames),
-                            index, shot.interpretation, FlowOptions{.quality = shot.quality}});
+        requests.push_back({shot, timing, index, shot.interpretation, document.cutsOf(shot)});
     }
     return requests;
 }
 
 void RenderStep::start() {
-    const auto plan = workspace_.plan();
-    const auto media = workspace_.document.currentMedia();
-    const Shot* shot = workspace_.document.current();
-    if (!plan || !media || !shot) return;
+    Document& document = workspace_.document;
+    const auto timing = document.currentTiming();
+    const auto media = document.currentMedia();
+    const Shot* shot = document.current();
+    if (!workspace_.plan() || !timing || !media || !shot) return;
     std::filesystem::path target = target_->text().toStdString();
     if (target.extension().empty()) target += extension(format());
     try {
@@ -176,9 +176,8 @@ void RenderStep::start() {
         else
             workspace_.render.start(
                 QString::fromStdString(shot->name),
-                {{QString::fromStdString(shot->name), *plan, media,
-                  workspace_.document.currentInterpretation(), FlowOptions{.quality = shot->quality}}},
-                vectors_, options);
+                {{*shot, *timing, media, document.currentInterpretation(), document.cutsOf(*shot)}}, vectors_,
+                options);
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));
         status_->setVisible(true);

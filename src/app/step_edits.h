@@ -3,6 +3,17 @@
 
 namespace yarngap::app {
 
-enum EditKind { editSpeed = 1, editFactor, editFrames, editSeconds, editTimecode, editIn, editOut };
+enum EditKind {
+    editSpeed = 1,
+    editFactor,
+    editFrames,
+    editSeconds,
+    editTimecode,
+    editIn,
+    editOut,
+    editStiffness,
+    editTrustLimit,
+    editShutter
+};
 
 } // namespace yarngap::app

@@ -112,22 +112,6 @@ class TimingStep : public StepBody {
     BackgroundTasks files_;
 };
 
-class InBetweensStep : public StepBody {
-    Q_OBJECT
-  public:
-    explicit InBetweensStep(Workspace& workspace);
-    QString refresh() override;
-    void setMethod(Method method);
-
-  private:
-    QButtonGroup* methods_;
-    ChoiceBox* quality_;
-    QLabel* qualityLabel_;
-    QLabel* explanation_;
-    QLabel* stretches_;
-    QPushButton* everywhere_;
-};
-
 class RenderStep : public StepBody {
     Q_OBJECT
   public:

@@ -201,7 +201,7 @@ void TimingStep::applyPreset(const QString& name) {
         Shot shot = *workspace_.document.current();
         shot.setTiming(withPreset(preset, *now), facts->frames);
         shot.method = preset.method;
-        shot.quality = preset.quality;
+        shot.inBetweens = preset.inBetweens;
         workspace_.document.edit(tr("preset %1").arg(name), shot);
         showProblem(problem_, {});
     } catch (const Error& error) {

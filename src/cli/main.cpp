@@ -6,6 +6,7 @@
 #include "core/inspection/proposals.h"
 #include "core/media/interpreted_source.h"
 #include "core/media/library_messages.h"
+#include "core/motion/vector_file.h"
 #include "core/project/time_map_json.h"
 #include "core/render/render_job.h"
 #include "core/time/edl.h"
@@ -13,6 +14,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <csignal>
 #include <cstdio>
 #include <cstdlib>
@@ -110,6 +112,19 @@ void scan(const std::string& input, bool json, const std::stop_token& stop) {
     }
 }
 
+/// Gaps that are cuts, as given or as the pictures show; none are looked for where nothing is made between
+/// frames.
+std::vector<std::int64_t> cutsOf(const ShotArguments& arguments, const Shot& shot,
+                                 const std::shared_ptr<const MediaIndex>& index, const MediaFacts& facts,
+                                 const std::stop_token& stop) {
+    if (auto given = arguments.cutGaps()) return *given;
+    const bool sampledOnly = shot.method == Method::sample &&
+                             std::all_of(shot.methodStretches.begin(), shot.methodStretches.end(),
+                                         [](const MethodStretch& s) { return s.method == Method::sample; });
+    if (sampledOnly) return {};
+    return cutGaps(*inspect(index, stop), facts.frames);
+}
+
 void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
           bool json, const std::stop_token& stop) {
     Shot shot = arguments.baseShot();
@@ -117,7 +132,8 @@ void plan(const ShotArguments& arguments, const std::string& mapTarget, const st
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
     const Timing timing = arguments.timing(shot, facts);
     arguments.applyMethods(shot);
-    FramePlan made = makePlan(timing, shot.methods(), facts.frames);
+    FramePlan made =
+        makePlan(timing, shot.methods(cutsOf(arguments, shot, index, facts, stop)), facts.frames);
     made.marks = sourceMarks(*index, shot.interpretation);
     const auto write = [](const std::string& file, const char* what, const std::string& content) {
         std::ofstream out(file, std::ios::binary);
@@ -149,15 +165,48 @@ std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, co
     Timing timing = arguments.timing(shot, facts);
     if (rate) timing = withOutputRate(timing, *rate);
     arguments.applyMethods(shot);
-    if (arguments.quality) shot.quality = parseFlowQuality(*arguments.quality);
     const FrameMaker maker(
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation), vectors,
-        {.quality = shot.quality});
-    return {{shot.name, maker, makePlan(timing, shot.methods(), facts.frames)}, timing.outputRate};
+        shot.inBetweens.forFinal());
+    const Methods methods = shot.methods(cutsOf(arguments, shot, index, facts, stop));
+    return {{shot.name, maker, makePlan(timing, methods, facts.frames)}, timing.outputRate};
 }
 
-void render(const ShotArguments& arguments, const std::string& target, bool reel, bool json,
-            const std::stop_token& stop) {
+/// The vectors that programs of this user keep for each other; null where there is no place for them.
+std::shared_ptr<VectorFolder> vectorFolder() {
+    const auto folder = defaultVectorFolder();
+    return folder.empty() ? nullptr : std::make_shared<VectorFolder>(folder);
+}
+
+/// Writes the vectors of every gap of the trim as a file into `target`.
+void writeGaps(const ShotArguments& arguments, const std::string& target, const std::stop_token& stop) {
+    Shot shot = arguments.baseShot();
+    const auto index = open(shot.media, stop);
+    const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
+    arguments.applyMethods(shot);
+    const Timing timing = arguments.timing(shot, facts);
+    constexpr std::size_t cacheBytes = std::size_t{128} << 20;
+    const auto frames =
+        interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation);
+    VectorStore store(cacheBytes, vectorFolder());
+    std::error_code ec;
+    std::filesystem::create_directories(target, ec);
+    TerminalProgress line;
+    const FlowOptions options = shot.inBetweens.forFinal().flow;
+    for (std::int64_t n = timing.from; n < timing.to; ++n) {
+        line.show("Gap " + std::to_string(n) + " of " + std::to_string(timing.from) + " to " +
+                  std::to_string(timing.to - 1));
+        const ImagePtr a = frames->frame(n, stop);
+        const ImagePtr b = frames->frame(n + 1, stop);
+        const auto vectors = store.vectors(frames->identity(), n, n + 1, *a, *b, options, stop);
+        writeVectors(std::filesystem::path(target) / gapFileName(n), *vectors,
+                     frames->identity() + ':' + std::to_string(n));
+    }
+    std::cout << "Wrote the vectors of " << timing.to - timing.from << " gaps to " << target << ".\n";
+}
+
+void render(const ShotArguments& arguments, const std::string& target, const std::string& vectorFiles,
+            bool reel, bool json, const std::stop_token& stop) {
     const OutputFormat format = formatForTarget(target);
     std::vector<Shot> shots;
     if (reel) {
@@ -172,7 +221,8 @@ void render(const ShotArguments& arguments, const std::string& target, bool reel
         shots.push_back(arguments.baseShot());
     }
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
-    const auto vectors = std::make_shared<VectorStore>(cacheBytes);
+    const auto vectors = std::make_shared<VectorStore>(cacheBytes, vectorFolder());
+    if (!vectorFiles.empty()) vectors->useFiles(vectorFiles);
     std::vector<RenderPart> parts;
     std::optional<Rate> rate; // that of the first shot goes for all
     for (const Shot& shot : shots) {
@@ -219,6 +269,7 @@ int main(int argc, char** argv) {
     std::string target;
     std::string mapTarget;
     std::string edlTarget;
+    std::string vectorFiles;
     bool reel = false;
     ShotArguments arguments;
 
@@ -246,16 +297,25 @@ int main(int argc, char** argv) {
     CLI::App* renderCommand = app.add_subcommand("render", "Write the result");
     renderCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
     renderCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
-    renderCommand->add_option("--quality", arguments.quality,
-                              "Work put into optical flow: draft, standard or thorough");
     renderCommand
         ->add_option("-o", target,
                      "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes), .png or .exr (sequence)")
         ->required();
     renderCommand->add_flag("--reel", reel,
                             "All shots of the project in their order, as one file, at the first one's rate");
+    renderCommand->add_option("--vectors", vectorFiles,
+                              "Folder with motion vectors to use, as `vectors` writes them");
     renderCommand->add_flag("--json", json, "Print the report as JSON");
     arguments.addTo(*renderCommand);
+
+    CLI::App* vectorsCommand =
+        app.add_subcommand("vectors", "Write motion vectors, an OpenEXR file for every gap");
+    vectorsCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
+    vectorsCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
+    vectorsCommand->add_option("-o", target, "Folder for the files")->required();
+    vectorsCommand->add_option("--from", arguments.from, "First source frame used, counted from 0");
+    vectorsCommand->add_option("--to", arguments.to, "Last source frame used, included");
+    arguments.inBetweens.addTo(*vectorsCommand, false);
 
     try {
         app.parse(argc, argv);
@@ -265,7 +325,8 @@ int main(int argc, char** argv) {
 
     try {
         if (arguments.method) parseMethod(*arguments.method);
-        if (arguments.quality) parseFlowQuality(*arguments.quality);
+        InBetweens checked;
+        arguments.inBetweens.applyTo(checked);
         if (*renderCommand) formatForTarget(target);
     } catch (const Error& error) {
         std::cerr << error.what() << '\n';
@@ -276,7 +337,8 @@ int main(int argc, char** argv) {
         if (*probeCommand) probe(arguments.input, json, claimsOnly, interrupt.token());
         if (*scanCommand) scan(arguments.input, json, interrupt.token());
         if (*planCommand) plan(arguments, mapTarget, edlTarget, json, interrupt.token());
-        if (*renderCommand) render(arguments, target, reel, json, interrupt.token());
+        if (*renderCommand) render(arguments, target, vectorFiles, reel, json, interrupt.token());
+        if (*vectorsCommand) writeGaps(arguments, target, interrupt.token());
         return done;
     } catch (const WrongUsage& error) {
         std::cerr << error.what() << '\n';

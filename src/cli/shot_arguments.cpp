@@ -6,6 +6,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include <algorithm>
 #include <charconv>
 #include <fstream>
 #include <iterator>
@@ -84,6 +85,11 @@ void ShotArguments::addTo(CLI::App& command) {
     command.add_option("--method", method, "How in-betweens are made: sample, blend or flow (default flow)");
     command.add_option("--method-at", methodsAt,
                        "Another method for gaps: FIRST-LAST:METHOD; gap n lies after source frame n");
+    command.add_option(
+        "--cuts", cuts,
+        "Source frames that begin a new scene, as 116,240, or none; nothing is made across a cut. "
+        "By default the pictures are searched");
+    inBetweens.addTo(command, true);
 }
 
 Shot ShotArguments::baseShot() const {
@@ -148,13 +154,34 @@ std::string ShotArguments::forOneShot() const {
         {"--edl", edl.has_value()},       {"--ramp", ramp.has_value()},
         {"--freeze", freeze.has_value()}, {"--there-and-back", thereAndBack},
         {"--reverse", reverse},           {"--from", from.has_value()},
-        {"--to", to.has_value()},         {"--method-at", !methodsAt.empty()}};
+        {"--to", to.has_value()},         {"--method-at", !methodsAt.empty()},
+        {"--cuts", cuts.has_value()}};
     for (const auto& [option, given] : options)
         if (given) return option;
     return {};
 }
 
+std::optional<std::vector<std::int64_t>> ShotArguments::cutGaps() const {
+    if (!cuts) return std::nullopt;
+    std::vector<std::int64_t> gaps;
+    if (*cuts == "none") return gaps;
+    for (const std::string& part : split(*cuts, ',')) {
+        std::int64_t first = 0;
+        const auto [end, ec] = std::from_chars(part.data(), part.data() + part.size(), first);
+        if (ec != std::errc() || end != part.data() + part.size() || first < 1)
+            throw WrongUsage("--cuts reads like 116,240 (first frames of scenes, in order) or none.");
+        gaps.push_back(first - 1);
+    }
+    std::sort(gaps.begin(), gaps.end());
+    return gaps;
+}
+
 void ShotArguments::applyMethods(Shot& base) const {
+    try {
+        inBetweens.applyTo(base.inBetweens);
+    } catch (const Error& error) {
+        throw WrongUsage(error.what());
+    }
     if (method) {
         base.method = parseMethod(*method);
         base.methodStretches.clear();

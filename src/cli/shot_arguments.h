@@ -1,6 +1,7 @@
 // The timing options that `plan` and `render` share.
 #pragma once
 
+#include "cli/in_between_arguments.h"
 #include "core/error.h"
 #include "core/media/media_facts.h"
 #include "core/project/project.h"
@@ -9,6 +10,7 @@
 
 #include <optional>
 #include <string>
+#include <vector>
 
 namespace yarngap::cli {
 
@@ -16,10 +18,11 @@ namespace yarngap::cli {
 struct ShotArguments {
     std::string input; ///< media file, or project where allowed
     std::string shot;  ///< which shot of a project, by name or number from 1
-    std::optional<std::string> speed, length, toRate, method, quality;
+    std::optional<std::string> speed, length, toRate, method, cuts;
     std::optional<std::int64_t> from, to;
     std::optional<std::string> map, ramp, freeze, edl;
     std::vector<std::string> methodsAt;
+    InBetweenArguments inBetweens;
     bool reverse = false;
     bool thereAndBack = false;
     bool everyFrame = false;
@@ -36,6 +39,8 @@ struct ShotArguments {
     void applyMap(Timing& timing) const;
     /// Methods as given replace those of the shot. Throws WrongUsage.
     void applyMethods(Shot& base) const;
+    /// The gaps given as cuts; absent when they are to be looked for. Throws WrongUsage.
+    [[nodiscard]] std::optional<std::vector<std::int64_t>> cutGaps() const;
     /// `base` with the given options applied. Throws WrongUsage for values that cannot be meant.
     [[nodiscard]] Timing timing(const Shot& base, const MediaFacts& facts) const;
 };

@@ -30,9 +30,8 @@ class TestPreview : public QObject {
         timing.sourceRate = timing.outputRate = source_->facts().rate;
         timing.to = source_->frames() - 1;
         timing.speed = speed;
-        return {
-            std::make_shared<const FrameMaker>(source_, store_, FlowOptions{.quality = FlowQuality::draft}),
-            std::make_shared<const FramePlan>(makePlan(timing, method, source_->frames()))};
+        return {std::make_shared<const FrameMaker>(source_, store_, InBetweens().forDraft()),
+                std::make_shared<const FramePlan>(makePlan(timing, method, source_->frames()))};
     }
     QImage rendered(const Made& m, std::int64_t output) const {
         const MadeFrame frame = m.maker->make(m.plan->rows[static_cast<std::size_t>(output)]);

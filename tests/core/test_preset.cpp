@@ -66,7 +66,7 @@ class TestPreset : public QObject {
     void textComesBack() {
         Shot shot;
         shot.method = Method::blend;
-        shot.quality = FlowQuality::thorough;
+        shot.inBetweens.flow.quality = FlowQuality::thorough;
         Timing timing = ramped();
         timing.keys.front().speed = Rational(2, 3);
         const Preset preset = presetOf(shot, timing);

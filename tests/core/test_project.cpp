@@ -55,7 +55,7 @@ class TestProject : public QObject {
             withRamp({{0, 12, Segment::constant, std::nullopt}, {96, 108, Segment::constant, std::nullopt}},
                      {.from = 40, .to = 60, .step = Rational(1, 3), .ease = 5});
         shot.keys.front().speed = Rational(7, 3);
-        shot.quality = FlowQuality::thorough;
+        shot.inBetweens.flow.quality = FlowQuality::thorough;
         shot.interpretation.rate = Rate(25, 1);
         shot.interpretation.fields = FieldUse::removePulldown;
         shot.interpretation.topFirst = false;

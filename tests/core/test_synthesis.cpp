@@ -207,7 +207,7 @@ class TestSynthesis : public QObject {
             clips_.moving(QStringLiteral("k.mkv"), 8, {QStringLiteral("-c:v"), QStringLiteral("ffv1")}));
         const auto store = std::make_shared<VectorStore>();
         const FrameMaker standard(source, store, {});
-        const FrameMaker draft(source, store, {.quality = FlowQuality::draft});
+        const FrameMaker draft(source, store, InBetweens().forDraft());
         const Timing half{.sourceRate = Rate(24, 1),
                           .outputRate = Rate(24, 1),
                           .from = 0,

@@ -103,6 +103,15 @@ std::string ShotFindings::describe() const {
     return text;
 }
 
+std::vector<std::int64_t> cutGaps(const ShotFindings& findings, std::int64_t sourceFrames) {
+    std::vector<std::int64_t> gaps;
+    if (findings.frames != sourceFrames) return gaps;
+    gaps.reserve(findings.cuts.size());
+    for (const std::int64_t first : findings.cuts)
+        gaps.push_back(first - 1);
+    return gaps;
+}
+
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {
     ShotFindings findings;
     findings.frames = static_cast<std::int64_t>(frames.size());

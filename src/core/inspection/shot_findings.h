@@ -42,6 +42,10 @@ struct ShotFindings {
     [[nodiscard]] std::string describe() const;
 };
 
+/// The gaps that are cuts, for a plan of `sourceFrames` frames. Where the file's frames are not taken one by
+/// one (fields, pulldown, even times) cuts are not known by frame, and there are none.
+std::vector<std::int64_t> cutGaps(const ShotFindings& findings, std::int64_t sourceFrames);
+
 /// From measures alone; used by `inspectShot` and by tests.
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames);
 

@@ -1,7 +1,11 @@
 #include "core/motion/flow_estimator.h"
 
+#include "core/choice_names.h"
 #include "core/error.h"
-#include "core/image/scene_light.h"
+#include "core/motion/analysis_picture.h"
+#include "core/motion/dominant_motion.h"
+#include "core/motion/motion_choice.h"
+#include "core/motion/vector_file.h"
 #include "core/progress.h"
 
 #include <opencv2/core.hpp>
@@ -20,62 +24,58 @@ namespace {
 
 constexpr int smallestSide = 16;
 
-/// Luma of a picture as 8 bit: plane 0 of YUV and grey, 0.2126 R + 0.7152 G + 0.0722 B (BT.709) of RGB.
-cv::Mat luma8(const Image& image) {
-    if (image.layout().isFloat()) return luma8(encodeLight(image, LightCurve::analysis));
-    const PixelLayout& layout = image.layout();
-    const auto asFloat = [&](int p) {
-        const Image::Plane& pl = image.plane(p);
-        // The view is only read from; OpenCV has no constant view.
-        const cv::Mat view(pl.height, pl.width, layout.depth > 8 ? CV_16UC1 : CV_8UC1,
-                           const_cast<std::byte*>(pl.bytes.data()), pl.stride);
-        cv::Mat out;
-        view.convertTo(out, CV_32F, 255.0 / layout.maxValue());
-        return out;
-    };
-    cv::Mat luma;
-    if (layout.model == ColourModel::rgb) {
-        const cv::Mat sum = asFloat(0) * 0.7152 + asFloat(1) * 0.0722 + asFloat(2) * 0.2126; // planes G B R
-        sum.convertTo(luma, CV_8U);
-    } else if (layout.depth == 8) {
-        const Image::Plane& y = image.plane(0);
-        luma = cv::Mat(y.height, y.width, CV_8UC1, const_cast<std::byte*>(y.bytes.data()), y.stride).clone();
-    } else {
-        asFloat(0).convertTo(luma, CV_8U);
-    }
-    return luma;
-}
+constexpr ChoiceNames<FlowQuality, 3> qualities{"quality",
+                                                {{{FlowQuality::draft, "draft"},
+                                                  {FlowQuality::standard, "standard"},
+                                                  {FlowQuality::thorough, "thorough"}}}};
+constexpr ChoiceNames<AnalyseOn, 3> analyseOns{
+    "picture to analyse",
+    {{{AnalyseOn::asIs, "picture"}, {AnalyseOn::contrast, "contrast"}, {AnalyseOn::edges, "edges"}}}};
 
-cv::Ptr<cv::DISOpticalFlow> estimator(FlowQuality quality) {
-    cv::Ptr<cv::DISOpticalFlow> dis;
-    switch (quality) {
-    case FlowQuality::draft:
-        dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_FAST);
-        break;
-    case FlowQuality::standard:
-        dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_MEDIUM);
-        break;
-    case FlowQuality::thorough:
-        dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_MEDIUM);
-        dis->setFinestScale(0);
-        dis->setGradientDescentIterations(32);
-        dis->setVariationalRefinementIterations(8);
-        break;
+cv::Mat denseInverseSearch(const cv::Mat& from, const cv::Mat& to, const FlowOptions& options, int patch) {
+    const auto dis =
+        cv::DISOpticalFlow::create(options.quality == FlowQuality::draft ? cv::DISOpticalFlow::PRESET_FAST
+                                                                         : cv::DISOpticalFlow::PRESET_MEDIUM);
+    if (patch > 0) {
+        dis->setPatchSize(patch);
+        dis->setPatchStride(patch / 3);
     }
-    return dis;
-}
-
-cv::Mat estimateOneWay(const cv::Mat& from, const cv::Mat& to, FlowQuality quality) {
+    if (options.stiffness != FlowOptions::defaultStiffness)
+        dis->setVariationalRefinementAlpha(
+            dis->getVariationalRefinementAlpha() *
+            std::exp2(static_cast<float>(options.stiffness - FlowOptions::defaultStiffness) / 15.0F));
     cv::Mat flow;
-    estimator(quality)->calc(from, to, flow);
+    dis->calc(from, to, flow);
     return flow;
+}
+
+/// Larger patches see through repeated texture and grain; what they lose at outlines the choice gives back.
+constexpr int largePatch = 12;
+
+/// Vectors of one direction from what was found in both; `back` are those of the other.
+cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow, const cv::Mat& back,
+                const FlowOptions& options) {
+    std::vector<Candidate> candidates{{flow, 0}};
+    if (options.quality == FlowQuality::thorough)
+        candidates.push_back({denseInverseSearch(from, to, options, largePatch), 0});
+    constexpr int loose = 50;
+    if (options.stiffness > loose) {
+        constexpr float most = 6;
+        const float favour = most * static_cast<float>(options.stiffness - loose) /
+                             static_cast<float>(FlowOptions::stiffest - loose);
+        for (const PlaneMotion& camera : dominantMotions(flow, back, from, 1))
+            candidates.push_back({camera.field(flow.size()), favour});
+    }
+    return candidates.size() == 1 ? flow : chooseMotion(from, to, candidates);
 }
 
 VectorField toField(const cv::Mat& flow) {
     VectorField field{flow.cols, flow.rows, {}};
     field.xy.resize(static_cast<std::size_t>(flow.cols) * static_cast<std::size_t>(flow.rows) * 2);
-    for (int y = 0; y < flow.rows; ++y)
-        std::copy_n(flow.ptr<float>(y), static_cast<std::size_t>(flow.cols) * 2, field.row(y));
+    tbb::parallel_for(0, flow.rows, [&](int y) {
+        const auto* from = flow.ptr<float>(y);
+        std::transform(from, from + 2 * flow.cols, field.row(y), roundedToHalf);
+    });
     return field;
 }
 
@@ -137,22 +137,24 @@ double Vectors::doubt() const {
 }
 
 std::string_view name(FlowQuality quality) {
-    switch (quality) {
-    case FlowQuality::draft:
-        return "draft";
-    case FlowQuality::standard:
-        return "standard";
-    case FlowQuality::thorough:
-        return "thorough";
-    }
-    return "";
+    return qualities.nameOf(quality);
 }
 
 FlowQuality parseFlowQuality(std::string_view text) {
-    if (text == "draft") return FlowQuality::draft;
-    if (text == "standard") return FlowQuality::standard;
-    if (text == "thorough") return FlowQuality::thorough;
-    throw Error("\"" + std::string(text) + "\" is not a quality. Use draft, standard or thorough.");
+    return qualities.parse(text);
+}
+
+std::string_view name(AnalyseOn value) {
+    return analyseOns.nameOf(value);
+}
+
+AnalyseOn parseAnalyseOn(std::string_view text) {
+    return analyseOns.parse(text);
+}
+
+std::string keyOf(const FlowOptions& options) {
+    return std::string(name(options.quality)) + ',' + std::to_string(options.stiffness) + ',' +
+           std::string(name(options.analyseOn));
 }
 
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
@@ -165,7 +167,8 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     }
     cv::Mat la;
     cv::Mat lb;
-    tbb::parallel_invoke([&] { la = luma8(a); }, [&] { lb = luma8(b); });
+    tbb::parallel_invoke([&] { la = analysisPicture(a, options.analyseOn); },
+                         [&] { lb = analysisPicture(b, options.analyseOn); });
     // A quick look is taken at half the size, where there is enough left of the picture.
     const bool halved =
         options.quality == FlowQuality::draft && std::min(la.cols, la.rows) >= 4 * smallestSide;
@@ -175,9 +178,18 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
             cv::resize(*m, *m, {(whole.width + 1) / 2, (whole.height + 1) / 2}, 0, 0, cv::INTER_AREA);
     cv::Mat forward;
     cv::Mat backward;
-    tbb::parallel_invoke([&] { forward = estimateOneWay(la, lb, options.quality); },
-                         [&] { backward = estimateOneWay(lb, la, options.quality); });
+    tbb::parallel_invoke([&] { forward = denseInverseSearch(la, lb, options, 0); },
+                         [&] { backward = denseInverseSearch(lb, la, options, 0); });
     throwIfStopped(stop);
+    {
+        cv::Mat there;
+        cv::Mat back;
+        tbb::parallel_invoke([&] { there = refined(la, lb, forward, backward, options); },
+                             [&] { back = refined(lb, la, backward, forward, options); });
+        forward = there;
+        backward = back;
+        throwIfStopped(stop);
+    }
     Vectors v;
     v.forwardTrust = trustOf(forward, backward, la, lb);
     v.backwardTrust = trustOf(backward, forward, lb, la);

@@ -5,6 +5,7 @@
 #include "core/motion/vectors.h"
 
 #include <stop_token>
+#include <string>
 #include <string_view>
 
 namespace yarngap {
@@ -13,19 +14,41 @@ namespace yarngap {
 enum class FlowQuality {
     draft,    ///< quick look, at half the size; fine outlines may wobble
     standard, ///< the default
-    thorough  ///< finest grid and more refinement, several times slower
+    thorough  ///< two estimates with different patches, the better one chosen per pixel; twice as slow
+};
+
+/// The picture the estimator sees.
+enum class AnalyseOn {
+    asIs,
+    contrast, ///< with contrast lifted: faint texture, shadows
+    edges     ///< outlines alone: flicker, changing light
 };
 
 [[nodiscard]] std::string_view name(FlowQuality quality);
 /// Reads "draft", "standard" or "thorough"; throws Error listing them.
 FlowQuality parseFlowQuality(std::string_view text);
+[[nodiscard]] std::string_view name(AnalyseOn value);
+/// Reads "picture", "contrast" or "edges"; throws Error listing them.
+AnalyseOn parseAnalyseOn(std::string_view text);
 
 struct FlowOptions {
     /// Work per gap. Default standard; draft while trying things out, thorough for a final that shows faults.
     FlowQuality quality = FlowQuality::standard;
+    /// How strongly neighbouring pixels must move alike, 0 to 100: loose for people, animals, cloth; stiff
+    /// for a camera move over a still scene. The weight of smoothness doubles every 15; above 50 pixels take
+    /// the camera's own motion more and more readily, up to where the picture fits 6 steps (of 8 bit) worse.
+    int stiffness = defaultStiffness;
+    /// Change where the picture itself misleads.
+    AnalyseOn analyseOn = AnalyseOn::asIs;
+
+    static constexpr int defaultStiffness = 40;
+    static constexpr int stiffest = 100;
 
     friend bool operator==(const FlowOptions&, const FlowOptions&) = default;
 };
+
+/// Different for options that make different vectors.
+std::string keyOf(const FlowOptions& options);
 
 /// Vectors in both directions from luma of `a` and `b` (same size and layout), with trust.
 ///
@@ -33,7 +56,7 @@ struct FlowOptions {
 /// as in OpenCV. Trust per pixel = exp(-(e/s)²) × exp(-(d/r)²), with e the distance in pixels between a
 /// pixel and where forward followed by backward motion brings it back, s = 0.5 + 0.05 |v|; d the difference
 /// of the two pictures along the vector in 8-bit steps after a 3 x 3 mean, r = 24; 0 where the vector leaves
-/// the picture.
+/// the picture. Vectors are rounded to half floats, which is how they are kept (see vector_file.h).
 ///
 /// Pictures under 16 pixels in width or height get zero vectors of no trust. Throws Cancelled.
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,

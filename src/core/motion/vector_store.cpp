@@ -1,14 +1,52 @@
 #include "core/motion/vector_store.h"
 
 #include "core/error.h"
+#include "core/motion/vector_file.h"
 
 namespace yarngap {
+
+namespace {
+
+/// Raised whenever estimateFlow() begins to give other vectors for the same input, so that old ones on disk
+/// are not taken for new.
+constexpr int generation = 1;
+
+std::string keyOfGap(const std::string& media, std::int64_t a, std::int64_t b, const FlowOptions& options) {
+    return std::to_string(generation) + ':' + media + ':' + std::to_string(a) + ':' + std::to_string(b) +
+           ':' + keyOf(options);
+}
+
+} // namespace
+
+std::string gapFileName(std::int64_t gap) {
+    constexpr std::size_t digits = 6;
+    const std::string number = std::to_string(gap);
+    return "gap_" + std::string(number.size() < digits ? digits - number.size() : 0, '0') + number + ".exr";
+}
+
+VectorsPtr VectorStore::given(std::int64_t a, std::int64_t b, const Image& frame) const {
+    std::error_code ec;
+    if (files_.empty() || b != a + 1) return nullptr;
+    const std::filesystem::path file = files_ / gapFileName(a);
+    if (!std::filesystem::exists(file, ec)) return nullptr;
+    KeyedVectors read = readVectors(file);
+    if (read.vectors.forward.width != frame.width() || read.vectors.forward.height != frame.height())
+        throw Error(file.string() + " is for pictures of " + std::to_string(read.vectors.forward.width) +
+                    "x" + std::to_string(read.vectors.forward.height) + ", not " +
+                    std::to_string(frame.width()) + "x" + std::to_string(frame.height()) +
+                    ". Choose the vectors of this shot.");
+    return std::make_shared<Vectors>(std::move(read.vectors));
+}
+
+bool VectorStore::has(const std::string& media, std::int64_t a, std::int64_t b,
+                      const FlowOptions& options) const {
+    return cache_.contains(keyOfGap(media, a, b, options));
+}
 
 VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
                                 const Image& frameB, const FlowOptions& options,
                                 const std::stop_token& stop) {
-    const std::string key =
-        media + ':' + std::to_string(a) + ':' + std::to_string(b) + ':' + std::string(name(options.quality));
+    const std::string key = keyOfGap(media, a, b, options);
     {
         std::unique_lock lock(mutex_);
         while (true) {
@@ -28,7 +66,19 @@ VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::i
             store.finished_.notify_all();
         }
     } const leave{*this, key};
-    VectorsPtr made = std::make_shared<Vectors>(estimateFlow(frameA, frameB, options, stop));
+    if (VectorsPtr made = given(a, b, frameA)) {
+        cache_.insert(key, made, made->byteCount());
+        return made;
+    }
+    const bool onDisk = folder_ && options.quality != FlowQuality::draft;
+    VectorsPtr made = onDisk ? folder_->find(key) : nullptr;
+    if (made && (made->forward.width != frameA.width() || made->forward.height != frameA.height()))
+        made = nullptr;
+    if (!made) {
+        made = std::make_shared<Vectors>(estimateFlow(frameA, frameB, options, stop));
+        ++estimations_;
+        if (onDisk) folder_->keep(key, made);
+    }
     cache_.insert(key, made, made->byteCount());
     return made;
 }

@@ -1,10 +1,13 @@
-// Vectors of gaps, made once and kept within a byte limit.
+// Vectors of gaps, made once: in memory within a byte limit, and on disk.
 #pragma once
 
 #include "core/media/lru_cache.h"
 #include "core/motion/flow_estimator.h"
+#include "core/motion/vector_folder.h"
 
+#include <atomic>
 #include <condition_variable>
+#include <memory>
 #include <mutex>
 #include <set>
 #include <string>
@@ -12,27 +15,50 @@
 namespace yarngap {
 
 /// Vectors keyed by media content, the two frames and the estimation settings, so that a result made with
-/// other settings is never returned. Thread-safe; two threads that want one gap share one estimation.
+/// other settings is never returned. Thread-safe; two threads that want one gap share one estimation. With a
+/// folder, what is not in memory is looked for there, and what was estimated is kept there; drafts are not,
+/// since they are made again as quickly.
 class VectorStore {
   public:
     static constexpr std::size_t defaultBytes = std::size_t{256} << 20;
 
-    explicit VectorStore(std::size_t byteLimit = defaultBytes)
-        : cache_(byteLimit) {}
+    explicit VectorStore(std::size_t byteLimit = defaultBytes, std::shared_ptr<VectorFolder> folder = nullptr)
+        : cache_(byteLimit)
+        , folder_(std::move(folder)) {}
 
     /// Vectors from source frame `a` to `b`, whose pictures are `frameA` and `frameB`, of the media with the
     /// identity `media`. Throws Cancelled.
     VectorsPtr vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
                        const Image& frameB, const FlowOptions& options, const std::stop_token& stop = {});
 
+    /// From now on takes the vectors of a gap from a file of this folder, as writeVectors() writes them,
+    /// where there is one: gap_000012.exr for the gap after source frame 12 (see gapFileName). Made elsewhere
+    /// or repaired by hand, they go before those estimated. Call before the first use.
+    void useFiles(std::filesystem::path folder) { files_ = std::move(folder); }
+
+    /// Whether vectors are in memory, so that they need no estimation.
+    [[nodiscard]] bool has(const std::string& media, std::int64_t a, std::int64_t b,
+                           const FlowOptions& options) const;
+
     [[nodiscard]] std::size_t bytes() const { return cache_.bytes(); }
     [[nodiscard]] std::size_t byteLimit() const { return cache_.byteLimit(); }
 
+    /// Estimations made so far; what came from memory or disk is not counted.
+    [[nodiscard]] std::int64_t estimations() const { return estimations_; }
+
   private:
     LruCache<std::string, VectorsPtr> cache_;
+    [[nodiscard]] VectorsPtr given(std::int64_t a, std::int64_t b, const Image& frame) const;
+
+    std::shared_ptr<VectorFolder> folder_;
+    std::filesystem::path files_;
+    std::atomic<std::int64_t> estimations_{0};
     std::mutex mutex_;
     std::condition_variable_any finished_;
     std::set<std::string> underWay_;
 };
+
+/// "gap_000012.exr".
+std::string gapFileName(std::int64_t gap);
 
 } // namespace yarngap

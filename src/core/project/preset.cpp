@@ -1,6 +1,7 @@
 #include "core/project/preset.h"
 
 #include "core/error.h"
+#include "core/project/in_betweens_json.h"
 #include "core/project/method_key.h"
 #include "core/time/map_text.h"
 
@@ -26,7 +27,7 @@ Rational number(const Json& json, const char* name) {
 } // namespace
 
 Preset presetOf(const Shot& shot, const Timing& timing) {
-    Preset preset{.speed = timing.speed, .keys = {}, .method = shot.method, .quality = shot.quality};
+    Preset preset{.speed = timing.speed, .keys = {}, .method = shot.method, .inBetweens = shot.inBetweens};
     const Rational frames(timing.sourceFrames());
     for (std::size_t i = 0; i < timing.keys.size(); ++i) {
         const TimeKey& key = timing.keys[i];
@@ -78,7 +79,7 @@ Timing withPreset(const Preset& preset, Timing timing) {
 std::string presetText(const Preset& preset) {
     Json json{{"speed", preset.speed.toString()},
               {"method", key(preset.method)},
-              {"quality", std::string(name(preset.quality))},
+              {"inBetweens", writeInBetweens(preset.inBetweens)},
               {"keys", Json::array()}};
     for (const Preset::Key& key : preset.keys) {
         Json entry{{"place", key.place.toString()},
@@ -99,7 +100,11 @@ Preset parsePreset(std::string_view text) {
     Preset preset;
     preset.speed = number(json, "speed");
     preset.method = parseMethod(words(json, "method"));
-    preset.quality = parseFlowQuality(words(json, "quality"));
+    // Earlier versions kept the quality alone.
+    if (json.contains("inBetweens"))
+        preset.inBetweens = readInBetweens(json["inBetweens"]);
+    else
+        preset.inBetweens.flow.quality = parseFlowQuality(words(json, "quality"));
     for (const Json& entry : json["keys"]) {
         Preset::Key key{.place = number(entry, "place"),
                         .after = parseSegment(words(entry, "segment")),

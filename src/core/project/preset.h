@@ -24,7 +24,7 @@ struct Preset {
     Rational speed = 1;    ///< throughout, when there are no keys
     std::vector<Key> keys; ///< a speed that changes
     Method method = Method::flow;
-    FlowQuality quality = FlowQuality::standard;
+    InBetweens inBetweens;
 
     friend bool operator==(const Preset&, const Preset&) = default;
 };

@@ -1,6 +1,7 @@
 #include "core/project/project.h"
 
 #include "core/error.h"
+#include "core/project/in_betweens_json.h"
 #include "core/project/interpretation_json.h"
 #include "core/project/method_key.h"
 #include "core/project/time_map_json.h"
@@ -91,7 +92,9 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
         if (const auto found = json.find("methodStretches"); found != json.end())
             shot.methodStretches = readMethodStretches(*found);
         if (const auto quality = text(json, "quality", where); !quality.empty())
-            shot.quality = parseFlowQuality(quality);
+            shot.inBetweens.flow.quality = parseFlowQuality(quality); // as earlier versions wrote it
+        if (const auto found = json.find("inBetweens"); found != json.end())
+            shot.inBetweens = readInBetweens(*found);
         if (const auto found = json.find("interpretation"); found != json.end())
             shot.interpretation = readInterpretation(*found);
         if (const auto found = json.find("timeMap"); found != json.end()) shot.keys = readKeys(*found);
@@ -101,7 +104,7 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
     }
     shot.unknownFields =
         leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality",
-                        "interpretation", "identity", "timeMap", "methodStretches"});
+                        "interpretation", "identity", "timeMap", "methodStretches", "inBetweens"});
     return shot;
 }
 
@@ -123,7 +126,7 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     json["method"] = key(shot.method);
     for (const MethodStretch& s : shot.methodStretches)
         json["methodStretches"].push_back({{"from", s.first}, {"to", s.last}, {"method", key(s.method)}});
-    json["quality"] = std::string(name(shot.quality));
+    json["inBetweens"] = writeInBetweens(shot.inBetweens);
     if (!shot.interpretation.isDefault()) json["interpretation"] = writeInterpretation(shot.interpretation);
     return json;
 }
@@ -170,9 +173,12 @@ Timing Shot::timing(const Rate& sourceRate, std::int64_t mediaFrames) const {
     return timing;
 }
 
-Methods Shot::methods() const {
+Methods Shot::methods(std::vector<std::int64_t> cuts) const {
     Methods all(method);
     all.stretches = methodStretches;
+    all.cuts = std::move(cuts);
+    all.evenTexture = inBetweens.synthesis.evenTexture;
+    all.shutter = Rational(inBetweens.synthesis.shutterAngle, 360);
     return all;
 }
 

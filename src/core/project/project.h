@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/media/interpretation.h"
-#include "core/motion/flow_estimator.h"
+#include "core/synthesis/in_betweens.h"
 #include "core/time/frame_plan.h"
 #include "core/time/map_edits.h"
 
@@ -29,11 +29,12 @@ struct Shot {
     TimeKeys keys;                  ///< a speed that changes; empty: `speed` throughout
     Method method = Method::flow;
     std::vector<MethodStretch> methodStretches; ///< gaps made otherwise, in order, none overlapping
-    FlowQuality quality = FlowQuality::standard;
+    InBetweens inBetweens;
     Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
     std::string unknownFields;     ///< JSON object of fields of this shot that this version does not know
 
-    [[nodiscard]] Methods methods() const;
+    /// What the plan is made with; `cuts` are gaps of the interpreted source that are cuts, in order.
+    [[nodiscard]] Methods methods(std::vector<std::int64_t> cuts = {}) const;
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
     [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
     /// Takes over another interpretation. Trim and time map keep their moments: they are carried over in

@@ -148,7 +148,7 @@ class RenderJob::Pipeline {
     void synthesiseStage(const std::stop_token& stop) {
         while (auto item = toSynthesise_.pop(stop)) {
             const auto start = Clock::now();
-            item->made = FrameMaker::synthesise(*item->row, item->input, item->vectors);
+            item->made = item->part->maker.synthesise(*item->row, item->input, item->vectors);
             item->input = {};
             item->vectors.reset();
             report_.synthesiseSeconds += since(start);

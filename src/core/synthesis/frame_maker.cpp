@@ -1,42 +1,94 @@
 #include "core/synthesis/frame_maker.h"
 
+#include "core/progress.h"
+#include "core/synthesis/shutter.h"
 #include "core/synthesis/warp.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
 
 namespace yarngap {
 
+namespace {
+
+/// Where a row lies between its two source frames, 0 to 1.
+double phaseIn(const PlanRow& row) {
+    return static_cast<double>(row.position.frame - row.first) + row.position.phase.toDouble();
+}
+
+} // namespace
+
 RowInput FrameMaker::read(const PlanRow& row, const std::stop_token& stop) const {
+    if (row.kind == FrameKind::flow && row.open > Rational(0)) return blurred(row, stop);
     RowInput input;
     if (row.kind == FrameKind::blend) input.blend = std::make_shared<BlendSum>();
     for (std::int64_t n = row.first; n <= row.last; ++n) {
         ImagePtr frame = source_->frame(n, stop);
-        if (input.blend)
-            input.blend->add(*frame, blendShare(row, n));
-        else
+        if (!input.blend) {
             input.frames.push_back(std::move(frame));
+            continue;
+        }
+        const double share = blendShare(row, n);
+        input.blend->add(*frame, share);
+        if (!mixesLight()) continue;
+        if (!input.light) input.light = std::make_shared<LightMean>(*frame, source_->facts().colour);
+        input.light->add(*frame, std::array{static_cast<float>(share)});
     }
     return input;
 }
 
-VectorsPtr FrameMaker::estimate(const PlanRow& row, const RowInput& input,
-                                const std::stop_token& stop) const {
-    if (row.kind != FrameKind::flow) return nullptr;
-    return store_->vectors(source_->identity(), row.first, row.last, *input.frames.front(),
-                           *input.frames.back(), options_, stop);
+RowInput FrameMaker::blurred(const PlanRow& row, const std::stop_token& stop) const {
+    RowInput input;
+    input.blend = std::make_shared<BlendSum>();
+    const double place = row.position.toDouble();
+    // The motion of its own gap says how many moments are needed.
+    const std::int64_t own = std::clamp(row.position.frame, row.first, row.last - 1);
+    const VectorsPtr motion =
+        vectorsOf(own, own + 1, *source_->frame(own, stop), *source_->frame(own + 1, stop), stop);
+    for (const ShutterMoment& moment :
+         shutterMoments(*motion, place, row.open.toDouble(), row.first, row.last)) {
+        throwIfStopped(stop);
+        ImagePtr picture = source_->frame(moment.frame, stop);
+        if (moment.phase > 0) {
+            const ImagePtr next = source_->frame(moment.frame + 1, stop);
+            const VectorsPtr vectors = vectorsOf(moment.frame, moment.frame + 1, *picture, *next, stop);
+            WarpedFrame warped = warpBetween(*picture, *next, *vectors, moment.phase, settings_.synthesis,
+                                             source_->facts().colour);
+            input.doubt = std::max(input.doubt, warped.doubt);
+            picture = std::make_shared<Image>(std::move(warped.image));
+        }
+        input.blend->add(*picture, moment.share);
+        if (!mixesLight()) continue;
+        if (!input.light) input.light = std::make_shared<LightMean>(*picture, source_->facts().colour);
+        input.light->add(*picture, std::array{static_cast<float>(moment.share)});
+    }
+    return input;
 }
 
-MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input, const VectorsPtr& vectors) {
-    switch (row.kind) {
-    case FrameKind::original:
-    case FrameKind::repeat:
-    case FrameKind::held:
-        break;
-    case FrameKind::blend:
-        return {std::make_shared<Image>(input.blend->mean()), std::nullopt};
-    case FrameKind::flow: {
-        WarpedFrame warped =
-            warpBetween(*input.frames.front(), *input.frames.back(), *vectors, row.position.phase.toDouble());
-        return {std::make_shared<Image>(std::move(warped.image)), warped.doubt};
+VectorsPtr FrameMaker::vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA, const Image& frameB,
+                                 const std::stop_token& stop) const {
+    return store_->vectors(source_->identity(), a, b, frameA, frameB, settings_.flow, stop);
+}
+
+VectorsPtr FrameMaker::estimate(const PlanRow& row, const RowInput& input,
+                                const std::stop_token& stop) const {
+    if (row.kind != FrameKind::flow || input.blend) return nullptr;
+    return vectorsOf(row.first, row.last, *input.frames.front(), *input.frames.back(), stop);
+}
+
+MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input, const VectorsPtr& vectors) const {
+    if (input.blend) {
+        Image mean = input.blend->mean();
+        if (input.light) mean = input.light->of(std::move(mean));
+        MadeFrame made{std::make_shared<Image>(std::move(mean)), std::nullopt};
+        if (row.kind == FrameKind::flow) made.doubt = input.doubt;
+        return made;
     }
+    if (row.kind == FrameKind::flow) {
+        WarpedFrame warped = warpBetween(*input.frames.front(), *input.frames.back(), *vectors, phaseIn(row),
+                                         settings_.synthesis, source_->facts().colour);
+        return {std::make_shared<Image>(std::move(warped.image)), warped.doubt};
     }
     return {input.frames.front(), std::nullopt};
 }
@@ -48,11 +100,13 @@ MadeFrame FrameMaker::make(const PlanRow& row, const std::stop_token& stop) cons
 
 std::string FrameMaker::contentKey(const PlanRow& row) const {
     std::string key = source_->identity() + ':' + std::to_string(row.first);
-    if (row.kind == FrameKind::blend || row.kind == FrameKind::flow) {
-        key += ':' + std::string(name(row.kind)) + ':' + row.position.phase.toString() + ':' +
-               std::to_string(row.last);
-        key += row.kind == FrameKind::blend ? ':' + row.span.toString()
-                                            : ':' + std::string(name(options_.quality));
+    if (row.kind == FrameKind::blend) {
+        key += ":blend:" + row.position.phase.toString() + ':' + std::to_string(row.last) + ':' +
+               row.span.toString() + (mixesLight() ? ":light" : "");
+    } else if (row.kind == FrameKind::flow) {
+        key += ":flow:" + std::to_string(row.position.frame) + ':' + row.position.phase.toString() + ':' +
+               std::to_string(row.last) + ':' + row.open.toString() + ':' + keyOf(settings_.flow) + ':' +
+               keyOf(settings_.synthesis);
     }
     return key;
 }

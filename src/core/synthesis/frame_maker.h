@@ -2,9 +2,11 @@
 // command line all come through here.
 #pragma once
 
+#include "core/image/light_mean.h"
 #include "core/media/shot_frames.h"
 #include "core/motion/vector_store.h"
 #include "core/synthesis/blend.h"
+#include "core/synthesis/in_betweens.h"
 #include "core/time/frame_plan.h"
 
 #include <memory>
@@ -21,8 +23,10 @@ struct MadeFrame {
 
 /// What a row is made from.
 struct RowInput {
-    std::vector<ImagePtr> frames;    ///< the source frames, for all kinds but blends
-    std::shared_ptr<BlendSum> blend; ///< the sum so far, for a blend
+    std::vector<ImagePtr> frames;     ///< the source frames, for all kinds but blends
+    std::shared_ptr<BlendSum> blend;  ///< the sum so far, for a blend or a blurred frame
+    std::shared_ptr<LightMean> light; ///< the same as light, where that is asked for
+    double doubt = 0;                 ///< of a blurred frame, the greatest of its moments
 };
 
 /// Makes output frames of one shot. Thread-safe; cheap to copy.
@@ -33,30 +37,44 @@ struct RowInput {
 ///     MadeFrame frame = maker.make(plan.rows[143]);
 class FrameMaker {
   public:
-    FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors, FlowOptions options)
+    FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
+               const InBetweens& settings)
         : source_(std::move(source))
         , store_(std::move(vectors))
-        , options_(options) {}
+        , settings_(settings) {}
 
-    /// Stage 1: the source frames row.first..row.last, added up at once for a blend.
+    /// Stage 1: the source frames row.first..row.last, added up at once for a blend. A row with an open
+    /// shutter is made here as a whole, moment by moment.
     [[nodiscard]] RowInput read(const PlanRow& row, const std::stop_token& stop = {}) const;
     /// Stage 2: the vectors of the row's gap; null unless it is a flow frame.
     [[nodiscard]] VectorsPtr estimate(const PlanRow& row, const RowInput& input,
                                       const std::stop_token& stop = {}) const;
     /// Stage 3: the picture. Originals, repeats and held frames are the source frame itself, bit for bit.
-    [[nodiscard]] static MadeFrame synthesise(const PlanRow& row, const RowInput& input,
-                                              const VectorsPtr& vectors);
+    [[nodiscard]] MadeFrame synthesise(const PlanRow& row, const RowInput& input,
+                                       const VectorsPtr& vectors) const;
 
     [[nodiscard]] MadeFrame make(const PlanRow& row, const std::stop_token& stop = {}) const;
 
     /// Key under which a made frame may be kept: equal exactly when media, frames, phase and settings are.
     [[nodiscard]] std::string contentKey(const PlanRow& row) const;
+    /// Whether the vectors of a flow row's gap are in memory.
+    [[nodiscard]] bool hasVectors(const PlanRow& row) const {
+        return store_->has(source_->identity(), row.first, row.first + 1, settings_.flow);
+    }
     [[nodiscard]] ShotFrames& source() const { return *source_; }
+    [[nodiscard]] const InBetweens& settings() const { return settings_; }
+    /// The same shot with other settings.
+    [[nodiscard]] FrameMaker with(const InBetweens& settings) const { return {source_, store_, settings}; }
 
   private:
+    [[nodiscard]] RowInput blurred(const PlanRow& row, const std::stop_token& stop) const;
+    [[nodiscard]] VectorsPtr vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA,
+                                       const Image& frameB, const std::stop_token& stop) const;
+    [[nodiscard]] bool mixesLight() const { return settings_.synthesis.linearLight; }
+
     std::shared_ptr<ShotFrames> source_;
     std::shared_ptr<VectorStore> store_;
-    FlowOptions options_;
+    InBetweens settings_;
 };
 
 } // namespace yarngap

@@ -30,8 +30,17 @@ int below(float x) {
     return static_cast<float>(i) > x ? i - 1 : i;
 }
 
+/// How much a vector of squared length `squared` counts against others that land on the same pixel: motions
+/// that differ by two pixels differ by e² (about seven times).
+float precedence(InFront inFront, float squared) {
+    if (inFront == InFront::judged) return 1;
+    constexpr float most = 40; // beyond that all are alike, lest the sums overflow
+    const float length = std::min(most, std::sqrt(squared));
+    return std::exp(inFront == InFront::faster ? length : -length);
+}
+
 /// Carries each pixel `share` of its vector; `sign` turns the vector into a motion a → b.
-Landing land(const VectorField& field, const TrustField& trust, float share, float sign) {
+Landing land(const VectorField& field, const TrustField& trust, float share, float sign, InFront inFront) {
     const int w = field.width;
     const int h = field.height;
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
@@ -52,7 +61,8 @@ Landing land(const VectorField& field, const TrustField& trust, float share, flo
             const float fx = tx - static_cast<float>(ix);
             const float fy = ty - static_cast<float>(iy);
             const float trustHere = static_cast<float>(q[x]) * (1.0F / 255.0F);
-            const float importance = 0.01F + trustHere * trustHere;
+            const float importance = (0.01F + trustHere * trustHere) *
+                                     precedence(inFront, v[2 * x] * v[2 * x] + v[2 * x + 1] * v[2 * x + 1]);
             const Four carried = Four{sign * v[2 * x], sign * v[2 * x + 1], trustHere, 1.0F} * importance;
             if (ix >= 0 && iy >= 0 && ix + 1 < w && iy + 1 < h) {
                 const std::size_t i =
@@ -170,22 +180,54 @@ void soften(std::vector<float>& plane, int w, int h) {
     });
 }
 
+/// How much of two motions seen at one pixel of the in-between the one from b is taken, 0 to 1.
+float favourOfB(const Landed& a, const Landed& b, InFront inFront, const Fit& fit, int x, int y) {
+    const float away = std::abs(a.vx - b.vx) + std::abs(a.vy - b.vy);
+    constexpr float alike = 0.5F;     // pixels, below which both are one motion
+    constexpr float different = 2.0F; // above which a mean of both would be neither
+    if (away <= alike) return fit.phase;
+    if (inFront != InFront::judged && away > different) {
+        const bool fasterB = b.vx * b.vx + b.vy * b.vy > a.vx * a.vx + a.vy * a.vy;
+        return fasterB == (inFront == InFront::faster) ? 1.0F : 0.0F;
+    }
+    const float ma = fit.mismatch(x, y, a.vx, a.vy) + 0.02F;
+    const float mb = fit.mismatch(x, y, b.vx, b.vy) + 0.02F;
+    return away > different ? (mb < ma ? 1.0F : 0.0F) : ma / (ma + mb);
+}
+
+/// Trust of a pixel; see projectMotion.
+float trustAt(const Landed& a, const Landed& b, bool hasA, bool hasB, float mismatch) {
+    if (hasA && hasB) {
+        const float d = mismatch * (255.0F / 9.0F / 24.0F);
+        return 0.5F * (a.trust + b.trust) * std::exp(-d * d);
+    }
+    if (hasA || hasB) return std::max(0.3F, 0.6F * (hasA ? a.trust : b.trust));
+    return 0;
+}
+
 } // namespace
 
 MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
-                        const std::vector<float>& lumaB, double phase) {
+                        const std::vector<float>& lumaB, double phase, const SynthesisOptions& options) {
     const int w = vectors.forward.width;
     const int h = vectors.forward.height;
     const auto t = static_cast<float>(phase);
     Landing fromA;
     Landing fromB;
-    tbb::parallel_invoke([&] { fromA = land(vectors.forward, vectors.forwardTrust, t, 1.0F); },
-                         [&] { fromB = land(vectors.backward, vectors.backwardTrust, 1.0F - t, -1.0F); });
+    tbb::parallel_invoke(
+        [&] { fromA = land(vectors.forward, vectors.forwardTrust, t, 1.0F, options.inFront); },
+        [&] { fromB = land(vectors.backward, vectors.backwardTrust, 1.0F - t, -1.0F, options.inFront); });
 
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
-    MidMotion mid{w, h, {w, h, std::vector<float>(n * 2)}, std::vector<float>(n)};
+    const bool wantsTrust = options.trustLimit > 0;
+    MidMotion mid{w,
+                  h,
+                  {w, h, std::vector<float>(n * 2)},
+                  std::vector<float>(n),
+                  std::vector<float>(wantsTrust ? n : 0)};
     std::vector<std::uint8_t> known(n, 1);
     const Fit fit{lumaA, lumaB, w, h, t};
+    const float partB = options.evenTexture ? 0.5F : t; // of b, where both sides see a pixel
     tbb::parallel_for(0, h, [&](int y) {
         float* motion = mid.motion.row(y);
         for (int x = 0; x < w; ++x) {
@@ -194,38 +236,26 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
             const Landed a = meanAt(fromA, i);
             const Landed b = meanAt(fromB, i);
             constexpr float landed = 0.05F;
-            float vx = 0;
-            float vy = 0;
             const bool hasA = a.coverage > landed;
             const bool hasB = b.coverage > landed;
-            if (hasA && hasB) {
-                const float away = std::abs(a.vx - b.vx) + std::abs(a.vy - b.vy);
-                float favourB = t;
-                if (away > 0.5F) {
-                    const float ma = fit.mismatch(x, y, a.vx, a.vy) + 0.02F;
-                    const float mb = fit.mismatch(x, y, b.vx, b.vy) + 0.02F;
-                    favourB = away > 2.0F ? (mb < ma ? 1.0F : 0.0F) : ma / (ma + mb);
-                }
-                vx = (1 - favourB) * a.vx + favourB * b.vx;
-                vy = (1 - favourB) * a.vy + favourB * b.vy;
-            } else if (hasA) {
-                vx = a.vx;
-                vy = a.vy;
-            } else if (hasB) {
-                vx = b.vx;
-                vy = b.vy;
-            } else {
-                known[i] = 0;
-            }
+            known[i] = hasA || hasB ? 1 : 0;
+            const float favourB =
+                hasA && hasB ? favourOfB(a, b, options.inFront, fit, x, y) : (hasB ? 1.0F : 0.0F);
+            const float vx = (1 - favourB) * a.vx + favourB * b.vx;
+            const float vy = (1 - favourB) * a.vy + favourB * b.vy;
             motion[2 * x] = vx;
             motion[2 * x + 1] = vy;
-            const float seenA = (1 - t) * a.coverage * (0.05F + a.trust) + 1e-6F * (1 - t);
-            const float seenB = t * b.coverage * (0.05F + b.trust) + 1e-6F * t;
+            const float seenA = (1 - partB) * a.coverage * (0.05F + a.trust) + 1e-6F * (1 - partB);
+            const float seenB = partB * b.coverage * (0.05F + b.trust) + 1e-6F * partB;
             mid.shareB[i] = seenB / (seenA + seenB);
+            if (wantsTrust)
+                mid.trust[i] = trustAt(a, b, hasA, hasB, hasA && hasB ? fit.mismatch(x, y, vx, vy) : 0);
         }
     });
     fillHoles(mid, known);
     soften(mid.shareB, w, h);
+    if (options.sides != Sides::both)
+        std::fill(mid.shareB.begin(), mid.shareB.end(), options.sides == Sides::after ? 1.0F : 0.0F);
     return mid;
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/motion/vectors.h"
+#include "core/synthesis/synthesis_options.h"
 
 #include <vector>
 
@@ -13,6 +14,7 @@ struct MidMotion {
     int height = 0;
     VectorField motion;        ///< from a to b, in pixels, of what is at this pixel at the moment
     std::vector<float> shareB; ///< 0: the pixel is taken from a only; 1: from b only
+    std::vector<float> trust;  ///< 0 to 1, of the motion at this pixel; see projectMotion
 };
 
 /// Projects both fields of a gap to `phase`, 0 < phase < 1.
@@ -23,7 +25,17 @@ struct MidMotion {
 /// used; where both land they mix in the ratio 1 − phase : phase. Where the two disagree, the motion whose
 /// two pictures agree better, by luma of `lumaA`, `lumaB` (planes of 0 to 1, same size), wins. Pixels nobody
 /// lands on take the motion around them.
+///
+/// `options.inFront` slower or faster: of motions that land on one pixel, or of which each side sees another,
+/// the slower or faster wins instead, beyond a difference of two pixels. `options.evenTexture`: both sides
+/// mix in equal parts whatever the phase, which may then be 0 or 1. `options.sides` other than both: that
+/// side alone. Trust is given where `options.trustLimit` asks for it.
+///
+/// Trust of a pixel both sides see = the mean trust of the vectors that landed × exp(−(d/24)²), with d the
+/// mean difference of both pictures along the motion over 3 x 3 pixels in 8-bit steps; 0.6 of the vectors'
+/// trust where one side sees it, but 0.3 at least, since what is hidden in one frame finds no agreement; 0
+/// where nobody does.
 MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
-                        const std::vector<float>& lumaB, double phase);
+                        const std::vector<float>& lumaB, double phase, const SynthesisOptions& options = {});
 
 } // namespace yarngap

@@ -36,12 +36,6 @@ class SplinePlane {
         columns *= weightsAt(cx - static_cast<float>(ix));
         return (columns[0] + columns[1]) + (columns[2] + columns[3]);
     }
-    /// 1 inside, falling to 0 within a sample outside the edge.
-    [[nodiscard]] float inside(float x, float y) const {
-        const float left = std::max(-x, x - static_cast<float>(width_ - 1));
-        const float top = std::max(-y, y - static_cast<float>(height_ - 1));
-        return std::max(0.0F, 1.0F - std::max({left, top, 0.0F}));
-    }
 
   private:
     /// Four samples side by side, as the vector unit takes them.

@@ -99,6 +99,44 @@ void markRepeats(std::vector<PlanRow>& rows) {
     }
 }
 
+/// Keeps a row's source frames on that side of every cut on which it lies itself.
+void stayInScene(PlanRow& row, const std::vector<std::int64_t>& cuts) {
+    // The frame it lies on, or the one before it; a gap that is a cut has been dealt with before.
+    const std::int64_t own = row.position.frame;
+    const auto next = std::lower_bound(cuts.begin(), cuts.end(), own);
+    if (next != cuts.end()) row.last = std::min(row.last, std::max(own, *next));
+    if (next != cuts.begin()) row.first = std::max(row.first, std::min(own, *std::prev(next) + 1));
+}
+
+/// Motion blur and even texture: what else of a flow stretch goes through synthesis; see Methods.
+void takeThroughSynthesis(PlanRow& row, const Methods& methods, const Rational& step,
+                          std::int64_t mediaFrames) {
+    if (row.method != Method::flow || row.kind == FrameKind::held || row.atCut) return;
+    const Rational length = step < Rational(0) ? Rational(0) - step : step;
+    const Rational open = length * methods.shutter;
+    PlanRow made = row;
+    if (open > Rational(0)) {
+        const Rational place = Rational(row.position.frame) + row.position.phase;
+        const Rational half = open / Rational(2);
+        made.open = open;
+        const std::int64_t opens = (place - half).floor();
+        const std::int64_t closes = -(Rational(0) - place - half).floor(); // rounded up
+        made.first = std::clamp<std::int64_t>(opens, 0, row.first);
+        made.last = std::clamp<std::int64_t>(closes, row.last, std::max(row.last, mediaFrames - 1));
+    } else if (methods.evenTexture && row.first == row.last) {
+        if (row.last + 1 < mediaFrames && !methods.isCut(row.last))
+            made.last = row.last + 1;
+        else
+            made.first = std::max<std::int64_t>(0, row.first - 1);
+    } else {
+        return;
+    }
+    stayInScene(made, methods.cuts);
+    if (made.first == made.last) return; // there is no other frame in this scene
+    made.kind = FrameKind::flow;
+    row = made;
+}
+
 bool pastTrim(const PlanRow& row, const Reach& reach) {
     return row.kind == FrameKind::held || row.last > reach.to || row.first < reach.from;
 }
@@ -138,6 +176,10 @@ Method parseMethod(std::string_view text) {
     if (text == "blend") return Method::blend;
     if (text == "flow") return Method::flow;
     throw Error("\"" + std::string(text) + "\" is not a method. Use sample, blend or flow.");
+}
+
+bool Methods::isCut(std::int64_t gap) const {
+    return std::binary_search(cuts.begin(), cuts.end(), gap);
 }
 
 Method Methods::at(std::int64_t gap) const {
@@ -221,9 +263,12 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
         row.position = map.at(row.output);
         if (timing.varies()) row.position = kept(row.position, reach);
         row.method = methods.at(row.position.frame);
-        switch (row.method) {
+        row.atCut = row.position.phase > Rational(0) && row.method != Method::sample &&
+                    methods.isCut(row.position.frame);
+        switch (row.atCut ? Method::sample : row.method) {
         case Method::sample:
             row = sampleRow(row, reach);
+            if (row.atCut && row.kind == FrameKind::original) row.kind = FrameKind::repeat;
             break;
         case Method::blend: {
             constexpr std::int64_t fine = 1024; // a share finer than that is not seen
@@ -233,6 +278,7 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
                 here = std::abs(speed) > 1 ? Rational(std::llround(speed * fine), fine) : Rational(1);
             }
             row = blendRow(row, here, reach);
+            if (row.kind == FrameKind::blend) stayInScene(row, methods.cuts);
             break;
         }
         case Method::flow:
@@ -255,6 +301,15 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
     plan.headHeld = plan.headFrames > 0 && plan.rows.front().kind == FrameKind::held;
     markRepeats(plan.rows);
     markStanding(plan.rows);
+    if (methods.evenTexture || methods.shutter > Rational(0))
+        for (PlanRow& row : plan.rows) {
+            constexpr std::int64_t fine = 1024; // a blur longer by a thousandth is not seen
+            const Rational here =
+                timing.varies()
+                    ? Rational(std::llround(map.speedAt(static_cast<double>(row.output)) * fine), fine)
+                    : step;
+            takeThroughSynthesis(row, methods, here, mediaFrames);
+        }
     return plan;
 }
 

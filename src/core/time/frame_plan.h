@@ -30,7 +30,14 @@ struct Methods {
         : method(everywhere) {}
     Method method;
     std::vector<MethodStretch> stretches; ///< in order, none overlapping
+    /// Gaps that are cuts, in order: nothing is made between their frames.
+    std::vector<std::int64_t> cuts;
+    /// Originals among flow frames go through synthesis too.
+    bool evenTexture = false;
+    /// Motion blur of flow frames: how long the shutter is open, in output frames; 180° is 1/2. 0 for none.
+    Rational shutter = 0;
 
+    [[nodiscard]] bool isCut(std::int64_t gap) const;
     [[nodiscard]] Method at(std::int64_t gap) const;
 };
 
@@ -64,6 +71,10 @@ struct PlanRow {
     /// cross-fade of two), the step above (all frames the output frame lasts over); below −1 at speeds above
     /// 100 % backwards.
     Rational span = 1;
+    /// Source frames during which the shutter is open, around the position; 0 for a moment.
+    Rational open = 0;
+    /// The position lies between the two frames of a cut, so one of them is shown.
+    bool atCut = false;
 
     friend bool operator==(const PlanRow&, const PlanRow&) = default;
 };

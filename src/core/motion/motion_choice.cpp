@@ -1,0 +1,93 @@
+#include "core/motion/motion_choice.h"
+
+#include <opencv2/imgproc.hpp>
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+
+namespace yarngap {
+
+namespace {
+
+constexpr float mostDifference = 40;
+
+/// Difference of `from` and `to` along `flow`; outside the picture the most there is.
+cv::Mat differenceAlong(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow) {
+    cv::Mat map(flow.size(), CV_32FC2);
+    for (int y = 0; y < flow.rows; ++y) {
+        const auto* v = flow.ptr<cv::Vec2f>(y);
+        auto* m = map.ptr<cv::Vec2f>(y);
+        for (int x = 0; x < flow.cols; ++x)
+            m[x] = {static_cast<float>(x) + v[x][0], static_cast<float>(y) + v[x][1]};
+    }
+    cv::Mat there;
+    cv::remap(to, there, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
+    cv::Mat cost(flow.size(), CV_32F);
+    const auto right = static_cast<float>(flow.cols - 1);
+    const auto bottom = static_cast<float>(flow.rows - 1);
+    for (int y = 0; y < flow.rows; ++y) {
+        const auto* a = from.ptr<std::uint8_t>(y);
+        const auto* b = there.ptr<std::uint8_t>(y);
+        const auto* m = map.ptr<cv::Vec2f>(y);
+        auto* c = cost.ptr<float>(y);
+        for (int x = 0; x < flow.cols; ++x) {
+            const bool inside = m[x][0] >= 0 && m[x][1] >= 0 && m[x][0] <= right && m[x][1] <= bottom;
+            c[x] = inside ? std::min(mostDifference, static_cast<float>(std::abs(a[x] - b[x])))
+                          : mostDifference / 2;
+        }
+    }
+    return cost;
+}
+
+/// Averages planes with a picture as guide.
+class GuidedFilter {
+  public:
+    GuidedFilter(const cv::Mat& picture, int radius, float smooth)
+        : window_(2 * radius + 1, 2 * radius + 1) {
+        picture.convertTo(guide_, CV_32F);
+        mean_ = box(guide_);
+        spread_ = box(guide_.mul(guide_)) - mean_.mul(mean_) + smooth;
+    }
+    [[nodiscard]] cv::Mat operator()(const cv::Mat& plane) const {
+        const cv::Mat average = box(plane);
+        cv::Mat slope = box(guide_.mul(plane)) - mean_.mul(average);
+        cv::divide(slope, spread_, slope);
+        const cv::Mat offset = average - slope.mul(mean_);
+        return box(slope).mul(guide_) + box(offset);
+    }
+
+  private:
+    [[nodiscard]] cv::Mat box(const cv::Mat& plane) const {
+        cv::Mat out;
+        cv::boxFilter(plane, out, CV_32F, window_, {-1, -1}, true, cv::BORDER_REFLECT);
+        return out;
+    }
+    cv::Size window_;
+    cv::Mat guide_, mean_, spread_;
+};
+
+} // namespace
+
+cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates) {
+    constexpr int radius = 6;
+    constexpr float smooth = 30; // of 8-bit steps squared: contrast that counts as an outline
+    const GuidedFilter filter(from, radius, smooth);
+    std::vector<cv::Mat> costs(candidates.size());
+    tbb::parallel_for(std::size_t{0}, candidates.size(), [&](std::size_t i) {
+        costs[i] = filter(differenceAlong(from, to, candidates[i].flow)) - candidates[i].favour;
+    });
+    cv::Mat chosen(from.size(), CV_32FC2);
+    tbb::parallel_for(0, from.rows, [&](int y) {
+        auto* out = chosen.ptr<cv::Vec2f>(y);
+        for (int x = 0; x < from.cols; ++x) {
+            std::size_t best = 0;
+            for (std::size_t i = 1; i < candidates.size(); ++i)
+                if (costs[i].at<float>(y, x) < costs[best].at<float>(y, x)) best = i;
+            out[x] = candidates[best].flow.at<cv::Vec2f>(y, x);
+        }
+    });
+    return chosen;
+}
+
+} // namespace yarngap

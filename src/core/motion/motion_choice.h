@@ -1,0 +1,24 @@
+// Which of several candidate motions each pixel follows.
+#pragma once
+
+#include <opencv2/core.hpp>
+#include <vector>
+
+namespace yarngap {
+
+/// A motion a pixel may follow, CV_32FC2, and how readily it is believed: steps of 8-bit picture difference
+/// that it may be worse than another and still be taken.
+struct Candidate {
+    cv::Mat flow;
+    float favour = 0;
+};
+
+/// For each pixel of `from` the candidate that brings it to the place in `to` that looks most like it
+/// (both CV_8U).
+///
+/// The difference of the pictures along each candidate, cut off at 40 steps, is averaged over the
+/// neighbourhood by a guided filter (He, Sun, Tang: Guided image filtering, 2010) with `from` as its guide,
+/// so that the choice follows outlines; then the smallest wins.
+cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates);
+
+} // namespace yarngap

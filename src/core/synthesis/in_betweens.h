@@ -1,0 +1,31 @@
+// The in-between settings of a shot.
+#pragma once
+
+#include "core/motion/flow_estimator.h"
+#include "core/synthesis/synthesis_options.h"
+
+namespace yarngap {
+
+/// How flow frames of a shot are made. A plain value.
+struct InBetweens {
+    FlowOptions flow; ///< its quality is that of the work in the window
+    /// Work per gap when the result is rendered.
+    FlowQuality finalQuality = FlowQuality::standard;
+    SynthesisOptions synthesis;
+
+    /// The same with the quality of the render.
+    [[nodiscard]] InBetweens forFinal() const {
+        InBetweens out = *this;
+        out.flow.quality = finalQuality;
+        return out;
+    }
+    /// The same as a quick look.
+    [[nodiscard]] InBetweens forDraft() const {
+        InBetweens out = *this;
+        out.flow.quality = FlowQuality::draft;
+        return out;
+    }
+    friend bool operator==(const InBetweens&, const InBetweens&) = default;
+};
+
+} // namespace yarngap
