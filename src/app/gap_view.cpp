@@ -156,6 +156,7 @@ void GapView::tryFour(const FrameMaker& maker, const PlanRow& row) {
     connect(tries_, &TrySheet::leftAsItWas, this, &GapView::closeTries);
     static_cast<QVBoxLayout*>(layout())->insertWidget(0, tries_, 1);
     stage_->hide();
+    refreshSentence();
     tries_->setFocus();
 }
 
@@ -166,7 +167,7 @@ void GapView::closeTries() {
     tries_->deleteLater();
     tries_ = nullptr;
     stage_->show();
-    stage_->takePicture();
+    stage_->takePicture(); // which brings the sentence back
 }
 
 void GapView::goToOriginal(int direction) {
@@ -180,7 +181,7 @@ void GapView::goToOriginal(int direction) {
 }
 
 void GapView::refreshSentence() {
-    sentence_->setVisible(plan_ != nullptr);
+    sentence_->setVisible(plan_ != nullptr && !tries_); // those say what they show
     if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
     QString text = frameSentence(*plan_, row, stage_->isStale() ? std::nullopt : stage_->doubt());

@@ -68,13 +68,17 @@ QString words(StandIn value) {
     return {};
 }
 
+QLabel* small(const QString& words) {
+    auto* label = faintLabel(words);
+    label->setWordWrap(true);
+    label->setStyleSheet(QStringLiteral("font-size: 11px;"));
+    return label;
+}
+
 /// A setting under its caption, with what it is for below.
 QWidget* explained(const QString& caption, QWidget* field, const QString& purpose) {
     auto* box = captioned(caption, field);
-    auto* why = faintLabel(purpose);
-    why->setWordWrap(true);
-    why->setStyleSheet(QStringLiteral("font-size: 11px;"));
-    box->layout()->addWidget(why);
+    box->layout()->addWidget(small(purpose));
     field->setToolTip(purpose);
     return box;
 }
@@ -93,21 +97,29 @@ InBetweensStep::InBetweensStep(Workspace& workspace)
     , try_(new QPushButton(tr("Try four settings")))
     , more_(new QToolButton) {
     auto* layout = bodyLayout(this);
-    const std::initializer_list<std::pair<Method, const char*>> buttons{
-        {Method::sample, "methodSample"}, {Method::blend, "methodBlend"}, {Method::flow, "methodFlow"}};
+    struct Button {
+        Method method;
+        const char* objectName;
+        QString label;
+    };
+    const std::initializer_list<Button> buttons{{Method::sample, "methodSample", tr("Sampling")},
+                                                {Method::blend, "methodBlend", tr("Blending")},
+                                                {Method::flow, "methodFlow", tr("Flow")}};
+    auto* methodRow = new QHBoxLayout;
+    methodRow->setSpacing(4);
     int key = 1;
-    for (const auto& [method, objectName] : buttons) {
-        QString label = text(name(method));
-        label[0] = label[0].toUpper();
+    for (const auto& [method, objectName, label] : buttons) {
         auto* button = new QPushButton(label);
         button->setObjectName(QString::fromLatin1(objectName));
+        button->setAccessibleName(text(name(method)));
         button->setCheckable(true);
-        button->setToolTip(tr("Key %1").arg(key++));
-        button->setStyleSheet(QStringLiteral("QPushButton { text-align: left; } QPushButton:checked { "
+        button->setToolTip(tr("%1 (key %2)").arg(text(name(method))).arg(key++));
+        button->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 0; } QPushButton:checked { "
                                              "background: #2E4A86; color: white; border-color: #2E4A86; }"));
         methods_->addButton(button, static_cast<int>(method));
-        layout->addWidget(button);
+        methodRow->addWidget(button, 1);
     }
+    layout->addLayout(methodRow);
     layout->addWidget(explanation_);
     flow_ = buildFlow();
     layout->addWidget(flow_);
@@ -209,11 +221,16 @@ QWidget* InBetweensStep::buildFlow() {
     row->addWidget(captioned(tr("Work here"), work), 1);
     row->addWidget(captioned(tr("In the render"), final), 1);
     layout->addLayout(row);
-    layout->addWidget(
-        explained(tr("Stiffness"),
-                  number("stiffnessField", tr("Stiffness"), {}, 5, FlowOptions::stiffest, editStiffness,
-                         [](InBetweens& s) -> int& { return s.flow.stiffness; }),
-                  tr("Loose (0) for people and cloth, stiff (100) for a camera move over a still scene.")));
+    auto* stiffness = number("stiffnessField", tr("Stiffness"), {}, 5, FlowOptions::stiffest, editStiffness,
+                             [](InBetweens& s) -> int& { return s.flow.stiffness; });
+    const QString purpose = tr("0 loose: people, cloth.\n100 stiff: a camera move over a still scene.");
+    stiffness->setToolTip(purpose);
+    stiffness->setFixedWidth(64);
+    auto* stiffnessRow = new QHBoxLayout;
+    stiffnessRow->setSpacing(8);
+    stiffnessRow->addWidget(captioned(tr("Stiffness"), stiffness), 0, Qt::AlignTop);
+    stiffnessRow->addWidget(small(purpose), 1);
+    layout->addLayout(stiffnessRow);
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(8);
     try_->setObjectName(QStringLiteral("tryButton"));
@@ -283,16 +300,22 @@ QWidget* InBetweensStep::buildMore() {
                   number("shutterField", tr("Shutter angle"), QStringLiteral("°"), 15, largestShutterAngle,
                          editShutter, [](InBetweens& s) -> int& { return s.synthesis.shutterAngle; }),
                   tr("180° blurs over half of each output frame; 0 not at all. Slow to make.")));
-    layout->addWidget(flag("evenTextureBox", tr("Even texture"),
-                           tr("Puts originals through synthesis too, so that sharpness does not pulse. Off: "
-                              "originals are kept."),
-                           [](InBetweens& s) -> bool& { return s.synthesis.evenTexture; }));
-    layout->addWidget(flag("keepGrainBox", tr("Keep grain"),
-                           tr("Made frames keep the strength of the grain instead of smoothing it."),
-                           [](InBetweens& s) -> bool& { return s.synthesis.keepGrain; }));
-    layout->addWidget(flag("linearLightBox", tr("Mix as light"),
-                           tr("Mixes pictures as light, so that highlights stay bright where they cross."),
-                           [](InBetweens& s) -> bool& { return s.synthesis.linearLight; }));
+    const auto check = [&](const char* objectName, const QString& caption, const QString& purpose,
+                           bool& (*setting)(InBetweens&)) {
+        auto* pair = new QVBoxLayout;
+        pair->setSpacing(0);
+        pair->addWidget(flag(objectName, caption, purpose, setting));
+        pair->addWidget(small(purpose));
+        layout->addLayout(pair);
+    };
+    check("evenTextureBox", tr("Even texture"),
+          tr("Originals go through synthesis too, so that sharpness does not pulse."),
+          [](InBetweens& s) -> bool& { return s.synthesis.evenTexture; });
+    check("keepGrainBox", tr("Keep grain"),
+          tr("Made frames keep the strength of the grain instead of smoothing it."),
+          [](InBetweens& s) -> bool& { return s.synthesis.keepGrain; });
+    check("linearLightBox", tr("Mix as light"), tr("Highlights stay bright where pictures cross."),
+          [](InBetweens& s) -> bool& { return s.synthesis.linearLight; });
     return body;
 }
 
@@ -325,8 +348,8 @@ void InBetweensStep::refreshMethods(const Shot& shot) {
         explanation_->setText(tr("Cross-fades the frames around. Motion is smooth but doubled."));
         break;
     case Method::flow:
-        explanation_->setText(tr(
-            "Moves the pixels along their motion. Looks filmed; can tear where motion is large or hidden."));
+        explanation_->setText(
+            tr("Moves pixels along their motion. Looks filmed; can tear where they go far."));
         break;
     }
 }

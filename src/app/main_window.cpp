@@ -11,8 +11,10 @@
 #include <QHBoxLayout>
 #include <QLineEdit>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QShortcut>
 #include <QSplitter>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -268,7 +270,7 @@ QWidget* MainWindow::buildColumn() {
     layout->addLayout(inset);
     layout->addSpacing(2);
     layout->addWidget(heading(tr("STEPS")));
-    auto* scroll = new QScrollArea;
+    auto* scroll = stepScroll_ = new QScrollArea;
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setVerticalScrollBarPolicy(
@@ -300,6 +302,12 @@ void MainWindow::addStep(const QString& title, const QString& objectName, StepBo
     connect(card, &StepCard::opened, this, [this, card] {
         for (const Step& other : steps_)
             if (other.card != card) other.card->setOpen(false);
+        // Once the column has its new height, the whole card, or its beginning where it is taller than that.
+        QTimer::singleShot(0, card, [this, card] {
+            stepScroll_->ensureWidgetVisible(card, 0, 0);
+            if (card->height() > stepScroll_->viewport()->height())
+                stepScroll_->verticalScrollBar()->setValue(card->y());
+        });
     });
 }
 

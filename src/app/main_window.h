@@ -102,6 +102,7 @@ class MainWindow : public QWidget {
         StepBody* body;
     };
     std::vector<Step> steps_;
+    class QScrollArea* stepScroll_ = nullptr;
     class QVBoxLayout* stepLayout_;
     TrimStep* trim_;
     InBetweensStep* inBetweens_;

@@ -15,6 +15,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 namespace yarngap::app {
 
@@ -38,10 +39,41 @@ std::array<Try, 4> triesOf(const InBetweens& now) {
     tries[2].name =
         on == AnalyseOn::edges ? TrySheet::tr("Analyse on edges") : TrySheet::tr("Analyse on the picture");
     int& limit = tries[3].settings.synthesis.trustLimit;
-    constexpr int strict = 40;
+    constexpr int strict = 30;
     limit = now.synthesis.trustLimit == 0 ? strict : 0;
     tries[3].name = limit > 0 ? TrySheet::tr("Trust limit %1 %").arg(limit) : TrySheet::tr("No trust limit");
     return tries;
+}
+
+/// The place where pictures of one size differ most, 0 to 1 across and down; absent where they do not.
+std::optional<QPointF> whereTheyDiffer(const std::array<QImage, 4>& pictures) {
+    const QSize small = pictures[0].size().scaled(96, 96, Qt::KeepAspectRatio);
+    std::array<QImage, 4> grey;
+    for (std::size_t i = 0; i < grey.size(); ++i) {
+        if (pictures.at(i).isNull()) return std::nullopt;
+        grey.at(i) = pictures.at(i)
+                         .scaled(small, Qt::IgnoreAspectRatio, Qt::SmoothTransformation)
+                         .convertToFormat(QImage::Format_Grayscale8);
+    }
+    constexpr int noticed = 6; // steps of 8 bit; less is grain
+    double sum = 0;
+    QPointF middle;
+    for (int y = 0; y < small.height(); ++y)
+        for (int x = 0; x < small.width(); ++x) {
+            int least = 255;
+            int most = 0;
+            for (const QImage& g : grey) {
+                const int v = g.constScanLine(y)[x];
+                least = std::min(least, v);
+                most = std::max(most, v);
+            }
+            if (most - least < noticed) continue;
+            const double weight = std::pow(most - least, 2);
+            sum += weight;
+            middle += weight * QPointF((x + 0.5) / small.width(), (y + 0.5) / small.height());
+        }
+    if (sum == 0) return std::nullopt;
+    return middle / sum;
 }
 
 // ---- Pane
@@ -76,8 +108,12 @@ QRectF TryPane::place() const {
 }
 
 void TryPane::keepInside() {
-    if (view_.zoom <= 1) view_.centre = {0.5, 0.5};
-    view_.centre = {std::clamp(view_.centre.x(), 0.0, 1.0), std::clamp(view_.centre.y(), 0.0, 1.0)};
+    const auto kept = [](double centre, double seen, double whole) {
+        return seen >= whole ? 0.5 : std::clamp(centre, seen / whole / 2, 1 - seen / whole / 2);
+    };
+    const QSizeF whole = place().size();
+    view_.centre = {kept(view_.centre.x(), area().width(), whole.width()),
+                    kept(view_.centre.y(), area().height(), whole.height())};
     Q_EMIT viewChanged();
 }
 
@@ -198,6 +234,7 @@ TrySheet::TrySheet(const FrameMaker& maker, const PlanRow& row, BackgroundTasks&
             postTo(home, [sheet, i, picture, remark] {
                 if (!sheet) return;
                 sheet->panes_.at(i)->setPicture(picture, remark);
+                sheet->showDifference();
                 Q_EMIT sheet->pictureMade(static_cast<int>(i));
             });
         });
@@ -208,6 +245,18 @@ TrySheet::TrySheet(const FrameMaker& maker, const PlanRow& row, BackgroundTasks&
 
 TrySheet::~TrySheet() {
     stop_.request_stop();
+}
+
+void TrySheet::showDifference() {
+    if (view_.zoom > 1) return; // the editor looks elsewhere already
+    std::array<QImage, 4> pictures;
+    std::transform(panes_.begin(), panes_.end(), pictures.begin(),
+                   [](const TryPane* pane) { return pane->picture(); });
+    const auto place = whereTheyDiffer(pictures);
+    if (!place) return;
+    constexpr double near = 2.5;
+    view_ = {near, *place};
+    panes_.front()->keepInside();
 }
 
 void TrySheet::keyPressEvent(QKeyEvent* press) {

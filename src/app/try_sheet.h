@@ -37,6 +37,8 @@ class TryPane : public QAbstractButton {
     void setPicture(const QImage& picture, const QString& remark);
     [[nodiscard]] bool hasPicture() const { return !picture_.isNull(); }
     [[nodiscard]] const QImage& picture() const { return picture_; }
+    /// Moves the shared view so that pictures fill their panes where they are large enough.
+    void keepInside();
 
   Q_SIGNALS:
     void viewChanged();
@@ -52,8 +54,6 @@ class TryPane : public QAbstractButton {
   private:
     [[nodiscard]] QRectF area() const;
     [[nodiscard]] QRectF place() const;
-    void keepInside();
-
     SharedView& view_;
     QImage picture_;
     QString remark_;
@@ -84,6 +84,9 @@ class TrySheet : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    /// Once all are made, goes near the place where they differ most.
+    void showDifference();
+
     SharedView view_;
     std::array<Try, 4> tries_;
     std::array<TryPane*, 4> panes_{};

@@ -1,6 +1,7 @@
 // yarngap-cli as its users run it: output, messages, exit status.
 
 #include "core/media/library_messages.h"
+#include "core/motion/vector_file.h"
 #include "support/clips.h"
 
 #include <QDir>
@@ -8,6 +9,7 @@
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QProcess>
+#include <QProcessEnvironment>
 #include <QTest>
 
 #include <csignal>
@@ -251,6 +253,82 @@ class TestCli : public QObject {
         QCOMPARE(o.json()[QLatin1String("counts")].toObject()[QLatin1String("original")].toInt(), 10);
         QCOMPARE(openSource(target)->frames(), std::int64_t{40});
         QVERIFY(o.err.isEmpty()); // no progress when standard error is no terminal
+    }
+
+    void settingsReachThePixels() {
+        const auto rendered = [&](const QString& name, const QString& more) {
+            const QString target = clips_.path(name + QStringLiteral(".mkv"));
+            const Outcome o =
+                run(QStringList{QStringLiteral("render"), clip_, QStringLiteral("-o"), target} +
+                    words(QStringLiteral("--from 0 --to 3 --speed 50% --quality draft ") + more));
+            if (o.status != 0) qFatal("%s", qPrintable(o.err));
+            return linearFrames(target, QStringLiteral("yuv420p"));
+        };
+        const QByteArray plain = rendered(QStringLiteral("plain"), {});
+        QVERIFY(rendered(QStringLiteral("again"), {}) == plain);
+        for (const QString& option :
+             {QStringLiteral("--stiffness 100"), QStringLiteral("--analyse-on edges"),
+              QStringLiteral("--sides before"), QStringLiteral("--trust-limit 90 --stand-in repeat"),
+              QStringLiteral("--even-texture"), QStringLiteral("--keep-grain"),
+              QStringLiteral("--linear-light"), QStringLiteral("--shutter 360"), QStringLiteral("--cuts 2")})
+            QVERIFY2(rendered(QStringLiteral("other"), option) != plain, qPrintable(option));
+    }
+
+    void vectorsAreWrittenAndTakenBack() {
+        const QString folder = clips_.path(QStringLiteral("vectors"));
+        const Outcome o = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), folder} +
+                              words(QStringLiteral("--from 2 --to 5 --quality draft")));
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QCOMPARE(QDir(folder).entryList(QDir::Files),
+                 (QStringList{QStringLiteral("gap_000002.exr"), QStringLiteral("gap_000003.exr"),
+                              QStringLiteral("gap_000004.exr")}));
+        const auto rendered = [&](const QString& more) {
+            const QString target = clips_.path(QStringLiteral("v.mkv"));
+            const Outcome r = run(QStringList{QStringLiteral("render"), clip_, QStringLiteral("-o"), target} +
+                                  words(QStringLiteral("--from 2 --to 4 --speed 50% ") + more));
+            if (r.status != 0) qFatal("%s", qPrintable(r.err));
+            return linearFrames(target, QStringLiteral("yuv420p"));
+        };
+        // With draft vectors from files a standard render is the draft one.
+        QVERIFY(rendered(QStringLiteral("--quality standard --vectors ") + folder) ==
+                rendered(QStringLiteral("--quality draft")));
+        QVERIFY(rendered(QStringLiteral("--quality standard")) !=
+                rendered(QStringLiteral("--quality draft")));
+    }
+
+    void aKilledProgramHarmsNoVectors() {
+        const QString cache = clips_.path(QStringLiteral("cache"));
+        QVERIFY(QDir().mkpath(cache));
+        auto environment = QProcessEnvironment::systemEnvironment();
+        environment.insert(QStringLiteral("XDG_CACHE_HOME"), cache);
+        QProcess process;
+        process.setProcessEnvironment(environment);
+        const QDir kept(cache + QStringLiteral("/yarngap/vectors"));
+        process.start(QStringLiteral(YARNGAP_CLI), {QStringLiteral("vectors"), clip_, QStringLiteral("-o"),
+                                                    clips_.path(QStringLiteral("k"))});
+        QVERIFY(QTest::qWaitFor([&] { return !kept.entryList(QDir::Files).isEmpty(); }, 60'000));
+        process.kill();
+        QVERIFY(process.waitForFinished());
+        // Every file under a final name is whole, and the next run goes on from there.
+        for (const QString& file : kept.entryList({QStringLiteral("*.exr")}, QDir::Files))
+            QVERIFY(!yarngap::readVectors(kept.filePath(file).toStdString()).key.empty());
+        process.start();
+        QVERIFY(process.waitForFinished(120'000));
+        QCOMPARE(process.exitCode(), 0);
+        QVERIFY(kept.entryList({QStringLiteral("*.partial-*")}, QDir::Files).isEmpty());
+    }
+
+    void settingsOutOfRangeAreWrongUsage() {
+        for (const QString& option : {QStringLiteral("--stiffness 101"), QStringLiteral("--trust-limit -1"),
+                                      QStringLiteral("--shutter 721"), QStringLiteral("--in-front behind"),
+                                      QStringLiteral("--stand-in nothing"), QStringLiteral("--cuts 0"),
+                                      QStringLiteral("--cuts a,b")}) {
+            const Outcome o = run(QStringList{QStringLiteral("render"), clip_, QStringLiteral("-o"),
+                                              clips_.path(QStringLiteral("w.mkv"))} +
+                                  words(option));
+            QVERIFY2(o.status == 2, qPrintable(option + QStringLiteral(": ") + o.err));
+            QVERIFY(!o.err.isEmpty());
+        }
     }
 
     void projectsRenderTheirShots() {

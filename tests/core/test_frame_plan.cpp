@@ -238,6 +238,63 @@ class TestFramePlan : public QObject {
         QVERIFY_THROWS_EXCEPTION(
             Error, makePlan(timing(0, 99'999'999, Rational(1, 1000)), Method::flow, 100'000'000));
     }
+
+    void nothingIsMadeAcrossACut() {
+        // The cut lies between source frames 1 and 2.
+        for (const Method method : {Method::flow, Method::blend}) {
+            Methods methods(method);
+            methods.cuts = {1};
+            const FramePlan plan = makePlan(timing(0, 3, Rational(1, 4)), methods, 6);
+            for (const PlanRow& row : plan.rows) {
+                QVERIFY2(!(row.first <= 1 && row.last >= 2), qPrintable(QString::number(row.output)));
+                QCOMPARE(row.atCut, row.position.frame == 1 && row.position.phase > Rational(0));
+            }
+            // Up to half way the frame before, then the one after.
+            QCOMPARE(plan.rows[6].first, 1);
+            QCOMPARE(plan.rows[7].first, 2);
+            QVERIFY(plan.rows[7].kind == FrameKind::repeat);
+        }
+        // A blend of many frames stays on its own side.
+        Methods fast(Method::blend);
+        fast.cuts = {4};
+        for (const PlanRow& row : makePlan(timing(0, 11, 3), fast, 12).rows)
+            QVERIFY(!(row.first <= 4 && row.last >= 5));
+    }
+
+    void evenTextureLeavesNoOriginalInAFlowStretch() {
+        Methods methods(Method::flow);
+        methods.evenTexture = true;
+        methods.stretches = {{2, 2, Method::sample}};
+        const FramePlan plan = makePlan(timing(0, 4, Rational(1, 2)), methods, 5);
+        for (const PlanRow& row : plan.rows) {
+            if (row.method != Method::flow || row.kind == FrameKind::held) continue;
+            QVERIFY(row.kind == FrameKind::flow);
+            QCOMPARE(row.last, row.first + 1);
+            QVERIFY(row.first <= row.position.frame && row.position.frame <= row.last);
+        }
+        QVERIFY(plan.rows[4].kind == FrameKind::original); // frame 2, which is sampled
+        QCOMPARE(plan.rows[8].first, 3);                   // the last frame takes the gap before it
+        methods.cuts = {1};
+        QVERIFY(makePlan(timing(0, 4, Rational(1, 2)), methods, 5).rows[2].first == 0); // not over the cut
+    }
+
+    void theShutterOpensOverThePositionsAround() {
+        Methods methods(Method::flow);
+        methods.shutter = Rational(1, 2);
+        const FramePlan slow = makePlan(timing(0, 7, Rational(1, 4)), methods, 8);
+        QCOMPARE(slow.rows[6].open,
+                 Rational(1, 8)); // half of an output frame that lasts a quarter of a source frame
+        QCOMPARE(slow.rows[6].first, 1);
+        QCOMPARE(slow.rows[6].last, 2);
+        const FramePlan fast = makePlan(timing(0, 15, 4), methods, 20);
+        QCOMPARE(fast.rows[2].open, Rational(2)); // frames 7 to 9 around 8
+        QCOMPARE(fast.rows[2].first, 7);
+        QCOMPARE(fast.rows[2].last, 9);
+        QVERIFY(fast.rows[2].kind == FrameKind::flow);
+        QCOMPARE(fast.rows[0].first, 0); // nothing before the file begins
+        for (const PlanRow& row : makePlan(timing(0, 15, 4), Method::blend, 20).rows)
+            QCOMPARE(row.open, Rational(0));
+    }
 };
 
 QTEST_APPLESS_MAIN(TestFramePlan)

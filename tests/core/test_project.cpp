@@ -55,7 +55,17 @@ class TestProject : public QObject {
             withRamp({{0, 12, Segment::constant, std::nullopt}, {96, 108, Segment::constant, std::nullopt}},
                      {.from = 40, .to = 60, .step = Rational(1, 3), .ease = 5});
         shot.keys.front().speed = Rational(7, 3);
-        shot.inBetweens.flow.quality = FlowQuality::thorough;
+        shot.inBetweens = {
+            .flow = {.quality = FlowQuality::thorough, .stiffness = 75, .analyseOn = AnalyseOn::edges},
+            .finalQuality = FlowQuality::draft,
+            .synthesis = {.inFront = InFront::slower,
+                          .sides = Sides::after,
+                          .trustLimit = 35,
+                          .standIn = StandIn::side,
+                          .evenTexture = true,
+                          .keepGrain = true,
+                          .linearLight = true,
+                          .shutterAngle = 180}};
         shot.interpretation.rate = Rate(25, 1);
         shot.interpretation.fields = FieldUse::removePulldown;
         shot.interpretation.topFirst = false;
@@ -72,6 +82,22 @@ class TestProject : public QObject {
         saveProject(project, file.toStdString());
         QVERIFY(loadProject(file.toStdString()) == project);
         QVERIFY(read(file).contains("\"shots/heron.mkv\"")); // relative, so that the folder can move
+    }
+
+    void earlierFilesKeepTheirQualityAndWrongSettingsAreRefused() {
+        const QString file = dir_.filePath(QStringLiteral("settings.yarngap"));
+        const auto with = [&](const QByteArray& fields) {
+            write(file, R"({"yarngap":1,"shots":[{"media":"a.mkv",)" + fields + "}]}");
+            return loadProject(file.toStdString()).shots.front().inBetweens;
+        };
+        QVERIFY(with(R"("quality":"draft")").flow.quality == FlowQuality::draft);
+        QCOMPARE(with(R"("inBetweens":{"stiffness":7})").flow.stiffness, 7);
+        for (const char* wrong :
+             {R"("inBetweens":[])", R"("inBetweens":{"stiffness":101})", R"("inBetweens":{"stiffness":-1})",
+              R"("inBetweens":{"stiffness":4.5})", R"("inBetweens":{"shutterAngle":99999999999})",
+              R"("inBetweens":{"standIn":"none"})", R"("inBetweens":{"keepGrain":1})",
+              R"("inBetweens":{"sides":3})"})
+            QVERIFY_THROWS_EXCEPTION(Error, with(wrong));
     }
 
     void unknownFieldsSurvive() {

@@ -197,11 +197,12 @@ float favourOfB(const Landed& a, const Landed& b, InFront inFront, const Fit& fi
 
 /// Trust of a pixel; see projectMotion.
 float trustAt(const Landed& a, const Landed& b, bool hasA, bool hasB, float mismatch) {
+    const float landed = hasA && hasB ? 0.5F * (a.trust + b.trust) : hasA ? a.trust : b.trust;
     if (hasA && hasB) {
         const float d = mismatch * (255.0F / 9.0F / 24.0F);
-        return 0.5F * (a.trust + b.trust) * std::exp(-d * d);
+        return (0.4F + 0.6F * landed) * std::exp(-d * d);
     }
-    if (hasA || hasB) return std::max(0.3F, 0.6F * (hasA ? a.trust : b.trust));
+    if (hasA || hasB) return 0.6F + 0.4F * landed;
     return 0;
 }
 

@@ -10,7 +10,7 @@ namespace yarngap {
 std::vector<float> standInWeights(const MidMotion& mid, int limitPercent) {
     std::vector<float> weights = mid.trust;
     cv::Mat plane(mid.height, mid.width, CV_32F, weights.data());
-    const int window = std::max(3, mid.width / 60) | 1;
+    const int window = std::max(9, mid.width / 60) | 1;
     for (int pass = 0; pass < 2; ++pass)
         cv::blur(plane, plane, {window, window}, {-1, -1}, cv::BORDER_REFLECT);
     constexpr float reach = 0.15F;

@@ -168,14 +168,15 @@ void keepGrain(std::vector<float>& moved, SideDifference difference, const std::
     if (sizes.empty()) return;
     const auto middle = sizes.begin() + static_cast<std::ptrdiff_t>(sizes.size() / 2);
     std::nth_element(sizes.begin(), middle, sizes.end());
-    const float most = 3 * *middle / 0.6745F;
+    const float sigma = *middle / 0.6745F + 1e-6F;
     tbb::parallel_for(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) {
             const std::size_t i =
                 static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
             const float d = difference.values[i];
             const float back = nearerIsB ? shares[i] - 1 : shares[i]; // towards the nearer side alone
-            moved[i] += back * d * std::exp(-(d / (most + 1e-6F)) * (d / (most + 1e-6F)));
+            // Whole up to 2.5 standard deviations, nothing above 4: that is no grain.
+            moved[i] += back * d * std::clamp((4 - std::abs(d) / sigma) / 1.5F, 0.0F, 1.0F);
         }
     });
 }

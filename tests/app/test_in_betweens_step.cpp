@@ -1,0 +1,173 @@
+// The step In-betweens with mouse and keys: settings typed and chosen, tried beside each other, undone.
+
+#ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
+#include "app/main_window.h"
+#include "app/try_sheet.h"
+#include "app/value_field.h"
+#include "core/media/library_messages.h"
+#include "support/clips.h"
+#endif
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QSettings>
+#include <QSignalSpy>
+#include <QTest>
+
+#include <memory>
+
+using namespace yarngap;
+using namespace yarngap::app;
+using namespace yarngap::test;
+
+class TestInBetweensStep : public QObject {
+    Q_OBJECT
+
+    Clips clips_;
+    QString clip_;
+    std::unique_ptr<MainWindow> window_;
+
+    template <typename T>
+    T* find(const char* name) {
+        auto* found = window_->findChild<T*>(QString::fromLatin1(name));
+        if (!found) qFatal("There is no %s in the window", name);
+        return found;
+    }
+    [[nodiscard]] const InBetweens& settings() const { return window_->document().current()->inBetweens; }
+    void type(const char* field, const QString& words) {
+        auto* line = find<ValueField>(field);
+        line->setFocus();
+        line->selectAll();
+        QTest::keyClicks(line, words);
+        QTest::keyClick(line, Qt::Key_Return);
+    }
+    void choose(const char* box, int index) {
+        auto* choices = find<QComboBox>(box);
+        choices->setCurrentIndex(index);
+        Q_EMIT choices->activated(index);
+    }
+    QString sentence() { return find<QLabel>("sentence")->text(); }
+    bool sentenceSays(const char* words) {
+        return QTest::qWaitFor([&] { return sentence().contains(QString::fromLatin1(words)); }, 30'000);
+    }
+
+  private Q_SLOTS:
+    void initTestCase() {
+        silenceMediaLibraries();
+        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-in-betweens"));
+        QSettings().clear();
+        clip_ = clips_.moving(QStringLiteral("clip.mp4"), 8, {}, QStringLiteral("320x180"));
+    }
+    void init() {
+        window_ = std::make_unique<MainWindow>();
+        window_->resize(1280, 800);
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_->document().openFiles({clip_});
+        QVERIFY(QTest::qWaitFor([&] { return window_->plan() != nullptr; }, 30'000));
+        Shot shot = *window_->document().current();
+        shot.speed = Rational(1, 4);
+        window_->document().edit(QStringLiteral("speed"), shot);
+        QTest::mouseClick(find<StepCard>("inBetweensStep")->header(), Qt::LeftButton);
+    }
+    void cleanup() { window_.reset(); }
+
+    void stiffnessIsTypedSteppedAndUndone() {
+        type("stiffnessField", QStringLiteral("70"));
+        QCOMPARE(settings().flow.stiffness, 70);
+        auto* field = find<ValueField>("stiffnessField");
+        QTest::keyClick(field, Qt::Key_Up);
+        QTest::keyClick(field, Qt::Key_Up);
+        QCOMPARE(settings().flow.stiffness, 80);
+        QCOMPARE(field->text(), QStringLiteral("80"));
+        QVERIFY(find<StepCard>("inBetweensStep")->outcome().contains(QStringLiteral("stiffness 80")));
+        window_->document().undoStack().undo(); // both steps are one
+        QCOMPARE(settings().flow.stiffness, 70);
+        type("stiffnessField", QStringLiteral("180"));
+        QCOMPARE(settings().flow.stiffness, 70);
+        QVERIFY(!field->property("wrong").isNull() || field->text() == QStringLiteral("180"));
+    }
+
+    void moreSettingsAreBehindMore() {
+        auto* limit = find<ValueField>("trustLimitField");
+        QVERIFY(!limit->isVisible());
+        QTest::mouseClick(find<QToolButton>("moreInBetweens"), Qt::LeftButton);
+        QVERIFY(limit->isVisible());
+        type("trustLimitField", QStringLiteral("25 %"));
+        type("shutterField", QStringLiteral("180"));
+        choose("analyseOnBox", 2);
+        choose("inFrontBox", 1);
+        choose("sidesBox", 1);
+        choose("standInBox", 2);
+        for (const char* box : {"evenTextureBox", "keepGrainBox", "linearLightBox"})
+            find<QCheckBox>(box)->click();
+        const InBetweens wanted{.flow = {.analyseOn = AnalyseOn::edges},
+                                .finalQuality = FlowQuality::standard,
+                                .synthesis = {.inFront = InFront::slower,
+                                              .sides = Sides::before,
+                                              .trustLimit = 25,
+                                              .standIn = StandIn::side,
+                                              .evenTexture = true,
+                                              .keepGrain = true,
+                                              .linearLight = true,
+                                              .shutterAngle = 180}};
+        QVERIFY(settings() == wanted);
+        // What goes through synthesis is no original any more, and the chart's plan says so.
+        QCOMPARE(window_->plan()->count(FrameKind::original), 0);
+        window_->document().undoStack().setIndex(2); // the shot and its speed
+        QVERIFY(settings() == InBetweens());
+        QVERIFY(!find<QCheckBox>("keepGrainBox")->isChecked());
+    }
+
+    void aQuickLookComesBeforeTheBetterOne() {
+        choose("qualityBox", 2); // thorough
+        QStringList seen;
+        auto* label = find<QLabel>("sentence");
+        auto& stage = window_->findChild<GapView*>()->stage();
+        QSignalSpy shown(&stage, &PictureStage::shown);
+        bool draft = false;
+        connect(&stage, &PictureStage::shown, label, [&] { draft |= stage.isDraft() && !stage.isStale(); });
+        window_->player().goTo(22);
+        QVERIFY(QTest::qWaitFor([&] { return !stage.isStale() && !stage.isDraft(); }, 60'000));
+        QVERIFY(draft);
+        QVERIFY(sentenceSays("doubt"));
+        QVERIFY(!sentence().contains(QStringLiteral("draft")));
+    }
+
+    void fourSettingsAreTriedAndOneIsTaken() {
+        window_->player().goTo(2);
+        QVERIFY(sentenceSays("doubt"));
+        QTest::mouseClick(find<QPushButton>("tryButton"), Qt::LeftButton);
+        auto* sheet = find<TrySheet>("trySheet");
+        QVERIFY(!window_->findChild<GapView*>()->stage().isVisible());
+        for (std::size_t i = 0; i < 4; ++i)
+            QVERIFY(QTest::qWaitFor([&] { return sheet->pane(i)->hasPicture(); }, 60'000));
+        QVERIFY(sheet->pane(0)->picture() != sheet->pane(1)->picture());
+        const auto tries = triesOf(settings());
+        QTest::mouseClick(sheet->pane(2), Qt::LeftButton);
+        QVERIFY(settings() == tries[2].settings);
+        QVERIFY(settings().flow.analyseOn == AnalyseOn::edges);
+        QVERIFY(window_->findChild<GapView*>()->stage().isVisible());
+        window_->document().undoStack().undo();
+        QVERIFY(settings() == InBetweens());
+    }
+
+    void escapeAndMovingOnLeaveTheSettings() {
+        window_->player().goTo(2);
+        QTest::mouseClick(find<QPushButton>("tryButton"), Qt::LeftButton);
+        QTest::keyClick(find<TrySheet>("trySheet"), Qt::Key_Escape);
+        QVERIFY(window_->findChild<GapView*>()->stage().isVisible());
+        QTest::mouseClick(find<QPushButton>("tryButton"), Qt::LeftButton);
+        window_->player().goTo(3);
+        QVERIFY(window_->findChild<GapView*>()->stage().isVisible());
+        QVERIFY(settings() == InBetweens());
+        window_->player().goTo(4); // an original
+        QTest::mouseClick(find<QPushButton>("tryButton"), Qt::LeftButton);
+        QVERIFY(window_->findChild<GapView*>()->stage().isVisible());
+    }
+};
+
+QTEST_MAIN(TestInBetweensStep)
+#include "test_in_betweens_step.moc"

@@ -1,0 +1,217 @@
+// Vectors on disk: the same as those in memory, within their limit, whatever happens to the folder.
+
+#include "core/error.h"
+#include "core/motion/vector_file.h"
+#include "core/motion/vector_folder.h"
+#include "core/motion/vector_store.h"
+#include "support/pictures.h"
+
+#include <OpenImageIO/imageio.h>
+
+#include <QDir>
+#include <QFile>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <cmath>
+#include <csignal>
+
+#include <sys/resource.h>
+
+using namespace yarngap;
+using namespace yarngap::test;
+namespace fs = std::filesystem;
+
+namespace {
+
+Image frame(int n) {
+    return pictureOf(64, 48, {.model = ColourModel::grey, .depth = 8}, [=](int, int x, int y) {
+        return 128 + 60 * std::sin((x - 1.7 * n) * 0.4) * std::sin(y * 0.3);
+    });
+}
+
+bool same(const Vectors& a, const Vectors& b) {
+    return a.forward.xy == b.forward.xy && a.backward.xy == b.backward.xy &&
+           a.forwardTrust.values == b.forwardTrust.values && a.backwardTrust.values == b.backwardTrust.values;
+}
+
+} // namespace
+
+class TestVectorFiles : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir dir_;
+    [[nodiscard]] fs::path path(const char* name) const {
+        return dir_.filePath(QString::fromLatin1(name)).toStdString();
+    }
+    [[nodiscard]] static QStringList filesIn(const fs::path& folder) {
+        return QDir(QString::fromStdString(folder.string())).entryList(QDir::Files);
+    }
+    const VectorsPtr made_ = std::make_shared<Vectors>(estimateFlow(frame(0), frame(1), {}));
+
+  private Q_SLOTS:
+    void aFileGivesBackWhatWasEstimated() {
+        writeVectors(path("one.exr"), *made_, "a key");
+        const KeyedVectors read = readVectors(path("one.exr"));
+        QVERIFY(same(read.vectors, *made_)); // bit for bit: estimates are rounded to halves
+        QCOMPARE(read.key, std::string("a key"));
+    }
+
+    void halvesAreRoundedToTheNearest() {
+        QCOMPARE(roundedToHalf(1.0F), 1.0F);
+        QCOMPARE(roundedToHalf(100.03F), 100.0F); // steps of 1/16 between 64 and 128
+        QCOMPARE(roundedToHalf(100.04F), 100.0625F);
+        QCOMPARE(roundedToHalf(-2.0009F), -2.0F); // steps of 1/512 between 2 and 4
+        QCOMPARE(roundedToHalf(1e-6F), 0.0F);
+        QCOMPARE(roundedToHalf(1e6F), 65504.0F);
+    }
+
+    void channelsMayComeInAnyOrderAndWithoutTrust() {
+        const std::string file = path("other.exr").string();
+        OIIO::ImageSpec spec(3, 2, 5, OIIO::TypeDesc::FLOAT);
+        spec.channelnames = {"Z", "backward.Y", "backward.X", "forward.Y", "forward.X"};
+        std::vector<float> samples;
+        for (int i = 0; i < 6; ++i)
+            samples.insert(samples.end(), {9, 4, 3, 2, 1});
+        const auto out = OIIO::ImageOutput::create(file);
+        QVERIFY(out->open(file, spec) && out->write_image(OIIO::TypeDesc::FLOAT, samples.data()) &&
+                out->close());
+        const Vectors v = readVectors(file).vectors;
+        QCOMPARE(v.forward.row(1)[4], 1.0F);
+        QCOMPARE(v.forward.row(1)[5], 2.0F);
+        QCOMPARE(v.backward.row(0)[0], 3.0F);
+        QCOMPARE(v.backward.row(0)[1], 4.0F);
+        QCOMPARE(v.forwardTrust.row(1)[2], std::uint8_t{255});
+    }
+
+    void whatIsNoVectorFileIsToldApart() {
+        QFile text(QString::fromStdString(path("text.exr").string()));
+        QVERIFY(text.open(QIODevice::WriteOnly) && text.write("no picture") > 0);
+        text.close();
+        QVERIFY_THROWS_EXCEPTION(Error, readVectors(path("text.exr")));
+        QVERIFY_THROWS_EXCEPTION(Error, readVectors(path("missing.exr")));
+        const std::string file = path("picture.exr").string();
+        const OIIO::ImageSpec spec(2, 2, 3, OIIO::TypeDesc::HALF);
+        const std::vector<float> samples(12, 0.5F);
+        const auto out = OIIO::ImageOutput::create(file);
+        QVERIFY(out->open(file, spec) && out->write_image(OIIO::TypeDesc::FLOAT, samples.data()) &&
+                out->close());
+        try {
+            readVectors(file);
+            QFAIL("a picture was taken for vectors");
+        } catch (const Error& error) {
+            QVERIFY(QString::fromStdString(error.what()).contains(QStringLiteral("forward.X")));
+        }
+    }
+
+    void theNextSessionEstimatesNothing() {
+        const auto folder = path("kept");
+        const auto shared = std::make_shared<VectorFolder>(folder);
+        VectorStore store(VectorStore::defaultBytes, shared);
+        const auto v = store.vectors("n", 0, 1, frame(0), frame(1), {});
+        shared->flush();
+        VectorStore other(VectorStore::defaultBytes, std::make_shared<VectorFolder>(folder));
+        QVERIFY(same(*other.vectors("n", 0, 1, frame(0), frame(1), {}), *v));
+        QCOMPARE(other.estimations(), 0);
+        other.vectors("n", 0, 1, frame(0), frame(1), {.stiffness = 80}); // other settings are other vectors
+        QCOMPARE(other.estimations(), 1);
+    }
+
+    void theFolderKeepsItsLimitAndWhatWasUsedLast() {
+        const auto folder = path("limited");
+        std::uintmax_t one = 0;
+        {
+            VectorFolder probe(folder);
+            probe.keep("size", made_);
+            probe.flush();
+            one = probe.bytes();
+        }
+        VectorFolder small(folder, one * 3 + one / 2);
+        for (const char* key : {"a", "b", "c", "d", "e"}) {
+            small.keep(key, made_);
+            small.flush();
+            QVERIFY(small.bytes() <= one * 3 + one / 2 + 64);
+            if (*key == 'c') QVERIFY(small.find("a")); // used again, so it outlives b
+        }
+        QVERIFY(!small.find("b"));
+        QVERIFY(small.find("e"));
+    }
+
+    void damagedFilesGoAndAreMadeAgain() {
+        const auto folder = path("damaged");
+        const auto shared = std::make_shared<VectorFolder>(folder);
+        shared->keep("key", made_);
+        shared->flush();
+        QCOMPARE(filesIn(folder).size(), 1);
+        QFile file(QString::fromStdString((folder / filesIn(folder).front().toStdString()).string()));
+        QVERIFY(file.resize(file.size() / 2));
+        QVERIFY(!shared->find("key"));
+        QVERIFY(filesIn(folder).isEmpty());
+    }
+
+    void whatAKilledProgramLeftIsSwept() {
+        const auto folder = path("swept");
+        fs::create_directories(folder);
+        for (const char* name : {"0.exr.partial-999999999-1", "1.exr.partial-x"}) {
+            QFile left(QString::fromStdString((folder / name).string()));
+            QVERIFY(left.open(QIODevice::WriteOnly));
+        }
+        VectorFolder opened(folder);
+        opened.keep("key", made_);
+        opened.flush();
+        QCOMPARE(filesIn(folder).size(), 1);
+        QVERIFY(opened.find("key"));
+    }
+
+    void aFolderThatCannotBeWrittenIsToldAndHarmsNothing() {
+        QFile file(QString::fromStdString(path("blocked").string()));
+        QVERIFY(file.open(QIODevice::WriteOnly)); // a file where the folder should be
+        const auto folder = std::make_shared<VectorFolder>(path("blocked") / "vectors");
+        VectorStore store(VectorStore::defaultBytes, folder);
+        QVERIFY(store.vectors("m", 0, 1, frame(0), frame(1), {}));
+        folder->flush();
+        QVERIFY(QString::fromStdString(folder->trouble()).contains(QStringLiteral("could not be written")));
+    }
+
+    void aDiskThatFillsUpIsToldAndLeavesNothing() {
+        // Files may not grow beyond 500 bytes: writing fails in the middle, as on a full disk.
+        const auto folder = path("full");
+        fs::create_directories(folder);
+        rlimit before{};
+        QCOMPARE(::getrlimit(RLIMIT_FSIZE, &before), 0);
+        const rlimit tight{500, before.rlim_max};
+        const auto ignored = std::signal(SIGXFSZ, SIG_IGN);
+        QCOMPARE(::setrlimit(RLIMIT_FSIZE, &tight), 0);
+        QString said;
+        try {
+            writeVectors(folder / "one.exr", *made_, "");
+        } catch (const Error& error) {
+            said = QString::fromStdString(error.what());
+        }
+        ::setrlimit(RLIMIT_FSIZE, &before);
+        std::signal(SIGXFSZ, ignored);
+        QVERIFY2(said.contains(QStringLiteral("space on the disk")), qPrintable(said));
+        QVERIFY(filesIn(folder).isEmpty());
+    }
+
+    void vectorsFromElsewhereGoFirst() {
+        const auto folder = path("given");
+        fs::create_directories(folder);
+        Vectors own = *made_;
+        std::fill(own.forward.xy.begin(), own.forward.xy.end(), 3.0F);
+        writeVectors(folder / gapFileName(12), own, {});
+        QCOMPARE(gapFileName(12), std::string("gap_000012.exr"));
+        VectorStore store;
+        store.useFiles(folder);
+        QCOMPARE(store.vectors("m", 12, 13, frame(12), frame(13), {})->forward.xy.front(), 3.0F);
+        QCOMPARE(store.estimations(), 0);
+        store.vectors("m", 13, 14, frame(13), frame(14), {});
+        QCOMPARE(store.estimations(), 1);
+        const Image large =
+            pictureOf(80, 48, {.model = ColourModel::grey, .depth = 8}, [](int, int, int) { return 9; });
+        QVERIFY_THROWS_EXCEPTION(Error, store.vectors("other", 12, 13, large, large, {}));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestVectorFiles)
+#include "test_vector_files.moc"
