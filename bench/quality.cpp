@@ -2,7 +2,7 @@
 // left out, made again from their neighbours, and compared with the ones left out.
 //
 //     bench_quality [--quality draft|standard|thorough] [--stiffness N] [--trust-limit N]
-//                   [--every N] [--frames N] CLIP…
+//                   [--every N] [--frames N] [--crops FOLDER] CLIP…
 //
 // --every 2 (the default) leaves out every second frame; of a clip drawn at the fourfold rate, --every 4
 // leaves out three of four. Frames that do not move (neighbours alike to above 50 dB) are left out, since
@@ -12,7 +12,11 @@
 // than a blend by more than 0.1 dB. "plain" is OpenCV's dense inverse search (medium) both ways with a
 // two-sided cv::remap. Then the rank correlation (Spearman) of doubt with the error, over all clips, and
 // times per frame.
+//
+// --crops writes the hardest place of each clip as FOLDER/<clip>.png: ours, plain, the true frame, and ours
+// minus the true one (four times, about grey), each enlarged to twice its size.
 
+#include "core/error.h"
 #include "core/image/rgb_picture.h"
 #include "core/media/frame_source.h"
 #include "core/media/library_messages.h"
@@ -20,6 +24,8 @@
 #include "core/synthesis/blend.h"
 #include "core/synthesis/in_betweens.h"
 #include "core/synthesis/warp.h"
+
+#include <OpenImageIO/imageio.h>
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -30,6 +36,7 @@
 #include <chrono>
 #include <cmath>
 #include <cstdio>
+#include <filesystem>
 #include <iostream>
 #include <numeric>
 #include <string>
@@ -186,12 +193,60 @@ double worstTenth(std::vector<double> values) {
     return mean(values);
 }
 
+/// The place where our frames differ most from the true ones.
+struct HardestPlace {
+    double error = 0;
+    std::array<cv::Mat, 3> pictures; ///< ours, plain, true
+
+    static constexpr int width = 160;
+    static constexpr int height = 120;
+
+    void look(const cv::Mat& ours, const cv::Mat& plain, const cv::Mat& truth) {
+        if (ours.cols < width || ours.rows < height) return;
+        cv::Mat difference;
+        cv::absdiff(ours, truth, difference);
+        difference.convertTo(difference, CV_32F);
+        cv::multiply(difference, difference, difference);
+        cv::Mat sums;
+        cv::transform(difference, sums, cv::Matx13f(1, 1, 1));
+        cv::boxFilter(sums, sums, CV_32F, {width, height}, {-1, -1}, false);
+        const cv::Rect centres(width / 2, height / 2, ours.cols - width + 1, ours.rows - height + 1);
+        double most = 0;
+        cv::Point at;
+        cv::minMaxLoc(sums(centres), nullptr, &most, nullptr, &at);
+        if (most <= error) return;
+        error = most;
+        const cv::Rect place(at.x, at.y, width, height);
+        pictures = {ours(place).clone(), plain(place).clone(), truth(place).clone()};
+    }
+
+    void write(const std::filesystem::path& file) const {
+        if (pictures[0].empty()) return;
+        cv::Mat wide;
+        pictures[0].convertTo(wide, CV_16S);
+        cv::Mat truth;
+        pictures[2].convertTo(truth, CV_16S);
+        cv::Mat difference = (wide - truth) * 4 + cv::Scalar::all(128);
+        difference.convertTo(difference, CV_8U);
+        cv::Mat row;
+        cv::hconcat(std::vector<cv::Mat>{pictures[0], pictures[1], pictures[2], difference}, row);
+        cv::resize(row, row, {}, 2, 2, cv::INTER_NEAREST);
+        cv::cvtColor(row, row, cv::COLOR_BGR2RGB);
+        const OIIO::ImageSpec spec(row.cols, row.rows, 3, OIIO::TypeDesc::UINT8);
+        const auto out = OIIO::ImageOutput::create(file.string());
+        if (!out || !out->open(file.string(), spec) || !out->write_image(OIIO::TypeDesc::UINT8, row.data) ||
+            !out->close())
+            throw Error(file.string() + " cannot be written.");
+    }
+};
+
 struct Doubts {
     std::vector<double> doubt, error;
 };
 
 void measure(const std::string& clip, const InBetweens& options, std::int64_t every, std::int64_t most,
-             Doubts& doubts) {
+             const std::string& crops, Doubts& doubts) {
+    HardestPlace hardest;
     FrameSource source(std::make_shared<MediaIndex>(buildIndex(clip)));
     const ColourTags& tags = source.facts().colour;
     std::array<Column, 4> columns{Column{"repeat"}, Column{"blend"}, Column{"plain"}, Column{"ours"}};
@@ -224,6 +279,7 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
             warping += secondsSince(begin);
             const std::array<cv::Mat, 4> made{phase > 0.5 ? after : before, blended, remapped,
                                               bgr(warped.image, tags)};
+            if (!crops.empty()) hardest.look(made[3], made[2], truth);
             for (std::size_t c = 0; c < made.size(); ++c) {
                 columns[c].psnr.push_back(psnr(made[c], truth));
                 columns[c].ssim += ssim(made[c], truth);
@@ -248,6 +304,8 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
                     10 * std::log10(255.0 * 255.0 * bandSamples / column.bandSquares), 100 * worse / frames);
     }
     std::fflush(stdout);
+    if (!crops.empty())
+        hardest.write(std::filesystem::path(crops) / (std::filesystem::path(clip).stem().string() + ".png"));
 }
 
 } // namespace
@@ -258,6 +316,7 @@ int main(int argc, char** argv) {
         InBetweens options;
         std::int64_t every = 2;
         std::int64_t most = INT64_MAX;
+        std::string crops;
         std::vector<std::string> clips;
         for (int i = 1; i < argc; ++i) {
             const std::string arg = argv[i];
@@ -267,6 +326,8 @@ int main(int argc, char** argv) {
                 options.flow.stiffness = std::stoi(argv[++i]);
             else if (arg == "--trust-limit" && i + 1 < argc)
                 options.synthesis.trustLimit = std::stoi(argv[++i]);
+            else if (arg == "--crops" && i + 1 < argc)
+                crops = argv[++i];
             else if (arg == "--every" && i + 1 < argc)
                 every = std::max(2LL, std::stoll(argv[++i]));
             else if (arg == "--frames" && i + 1 < argc)
@@ -276,7 +337,7 @@ int main(int argc, char** argv) {
         }
         Doubts doubts;
         for (const std::string& clip : clips)
-            measure(clip, options, every, most, doubts);
+            measure(clip, options, every, most, crops, doubts);
         rusage usage{};
         ::getrusage(RUSAGE_SELF, &usage);
         if (doubts.doubt.size() > 2)

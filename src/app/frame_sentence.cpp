@@ -19,6 +19,16 @@ QString share(const Rational& phase) {
     return QString::number(phase.toDouble(), 'f', 2);
 }
 
+/// Where a flow frame lies. With even texture or an open shutter that may be on a source frame.
+QString flowWords(const PlanRow& row) {
+    if (row.position.phase == Rational(0))
+        return tr("source frame %1 through synthesis").arg(row.position.frame);
+    return tr("%1 from %2 to %3")
+        .arg(share(row.position.phase))
+        .arg(row.position.frame)
+        .arg(row.position.frame + 1);
+}
+
 } // namespace
 
 QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<double> doubt) {
@@ -30,6 +40,7 @@ QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<d
         break;
     case FrameKind::repeat:
         parts << tr("source frame %1 shown again").arg(row.first);
+        if (row.atCut) parts << tr("nothing is made across the cut");
         break;
     case FrameKind::held:
         parts << tr("past the end, source frame %1 held").arg(row.first);
@@ -42,8 +53,9 @@ QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<d
         parts << tr("frame blending");
         break;
     case FrameKind::flow:
-        parts << tr("%1 from %2 to %3").arg(share(row.position.phase)).arg(row.first).arg(row.last)
-              << tr("optical flow");
+        parts << flowWords(row) << tr("optical flow");
+        if (row.open > Rational(0))
+            parts << tr("shutter open for %1 source frames").arg(row.open.toDouble(), 0, 'f', 2);
         break;
     }
     for (std::int64_t n = row.first; n <= row.last; ++n) {

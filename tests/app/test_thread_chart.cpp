@@ -147,6 +147,23 @@ class TestThreadChart : public QObject {
                 "Output 143 · position 35.75 · three quarters from 35 to 36 · optical flow · doubt 0.12"));
         QCOMPARE(frameSentence(flow, flow.rows[8], std::nullopt),
                  QStringLiteral("Output 8 · position 2.00 · original source frame 2"));
+        Methods blurred(Method::flow);
+        blurred.shutter = Rational(1, 2);
+        blurred.cuts = {2};
+        const FramePlan cut = makePlan({.sourceRate = Rate(24, 1),
+                                        .outputRate = Rate(24, 1),
+                                        .from = 0,
+                                        .to = 7,
+                                        .speed = Rational(1, 2)},
+                                       blurred, 8);
+        QCOMPARE(frameSentence(cut, cut.rows[2], std::nullopt),
+                 QStringLiteral(
+                     "Output 2 · position 1.00 · source frame 1 through synthesis · optical flow · shutter "
+                     "open for 0.25 source frames"));
+        QCOMPARE(
+            frameSentence(cut, cut.rows[5], std::nullopt),
+            QStringLiteral(
+                "Output 5 · position 2.50 · source frame 2 shown again · nothing is made across the cut"));
         QCOMPARE(frameSentence(flow, flow.rows[383], std::nullopt),
                  QStringLiteral("Output 383 · position 95.75 · past the end, source frame 95 held"));
         const FramePlan sample = makePlan(quarter(96), Method::sample, 96);

@@ -307,7 +307,7 @@ class TestInterpretation : public QObject {
             in.pulldown.push_back({5, 9, PulldownRun::Kind::whole, true, 0});
             break;
         }
-        QVERIFY_EXCEPTION_THROWN(validate(in, 10), Error);
+        QVERIFY_THROWS_EXCEPTION(Error, validate(in, 10));
     }
 
     void proposalsNameBothSides() {

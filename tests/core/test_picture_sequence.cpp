@@ -140,10 +140,10 @@ class TestPictureSequence : public QObject {
 
     void aSequenceIsNeverRenderedOntoItself() {
         const auto source = path(QStringLiteral("gap_0001.png")).toStdString();
-        QVERIFY_EXCEPTION_THROWN(
-            refuseSourceAsTarget(source, path(QStringLiteral("gap_####.png")).toStdString()), Error);
-        QVERIFY_EXCEPTION_THROWN(refuseSourceAsTarget(source, path(QStringLiteral("gap.png")).toStdString()),
-                                 Error);
+        QVERIFY_THROWS_EXCEPTION(
+            Error, refuseSourceAsTarget(source, path(QStringLiteral("gap_####.png")).toStdString()));
+        QVERIFY_THROWS_EXCEPTION(Error,
+                                 refuseSourceAsTarget(source, path(QStringLiteral("gap.png")).toStdString()));
         refuseSourceAsTarget(source, path(QStringLiteral("slow.png")).toStdString());
         refuseSourceAsTarget(source, path(QStringLiteral("gap.mkv")).toStdString());
     }

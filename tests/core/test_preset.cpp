@@ -78,9 +78,9 @@ class TestPreset : public QObject {
         for (const char* text :
              {"", "{", "[]", R"({"keys":1})", R"({"keys":[1],"speed":"1","method":"flow","quality":"draft"})",
               R"({"keys":[],"speed":"0/0","method":"flow","quality":"draft"})"})
-            QVERIFY_EXCEPTION_THROWN(parsePreset(text), Error);
-        QVERIFY_EXCEPTION_THROWN(
-            withPreset(presetOf(Shot{}, ramped()), shotOfFrames(0, 3, Rate(24, 1), Rate(24, 1))), Error);
+            QVERIFY_THROWS_EXCEPTION(Error, parsePreset(text));
+        QVERIFY_THROWS_EXCEPTION(
+            Error, withPreset(presetOf(Shot{}, ramped()), shotOfFrames(0, 3, Rate(24, 1), Rate(24, 1))));
     }
 };
 

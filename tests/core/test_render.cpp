@@ -96,11 +96,11 @@ class TestRender : public QObject {
         const Setting b =
             setting(clips_.moving(QStringLiteral("b.mkv"), 4, ffv1, QStringLiteral("64x48")), 1);
         const std::filesystem::path out = clips_.path(QStringLiteral("unlike.mkv")).toStdString();
-        QVERIFY_EXCEPTION_THROWN(RenderJob(std::vector<RenderPart>{{"a", a.maker(), a.plan(Method::flow)},
+        QVERIFY_THROWS_EXCEPTION(Error,
+                                 RenderJob(std::vector<RenderPart>{{"a", a.maker(), a.plan(Method::flow)},
                                                                    {"b", b.maker(), b.plan(Method::flow)}},
                                            {out, OutputFormat::ffv1Mkv, Rate(24, 1)})
-                                     .run(),
-                                 Error);
+                                     .run());
         QVERIFY(!std::filesystem::exists(out));
     }
 
