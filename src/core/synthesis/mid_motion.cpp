@@ -1,5 +1,8 @@
 #include "core/synthesis/mid_motion.h"
 
+#include <opencv2/core.hpp>
+#include <opencv2/imgproc.hpp>
+
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_invoke.h>
 
@@ -180,18 +183,39 @@ void soften(std::vector<float>& plane, int w, int h) {
     });
 }
 
+constexpr float alike = 0.5F;     // pixels apart, up to which two motions are one
+constexpr float different = 2.0F; // beyond which a mean of both would be neither
+
+float apart(const Landed& a, const Landed& b) {
+    return std::abs(a.vx - b.vx) + std::abs(a.vy - b.vy);
+}
+
+/// Where each side sees another motion: how badly the pictures fit along the one of a and along that of b.
+struct Contest {
+    std::vector<float> misfitA, misfitB;
+
+    /// Averages over the neighbours, so that one motion wins over a region and not pixel by pixel.
+    void settle(int w, int h) {
+        constexpr int window = 7;
+        for (std::vector<float>* plane : {&misfitA, &misfitB}) {
+            cv::Mat view(h, w, CV_32F, plane->data());
+            cv::blur(view, view, {window, window}, {-1, -1}, cv::BORDER_REFLECT);
+        }
+    }
+};
+
 /// How much of two motions seen at one pixel of the in-between the one from b is taken, 0 to 1.
-float favourOfB(const Landed& a, const Landed& b, InFront inFront, const Fit& fit, int x, int y) {
-    const float away = std::abs(a.vx - b.vx) + std::abs(a.vy - b.vy);
-    constexpr float alike = 0.5F;     // pixels, below which both are one motion
-    constexpr float different = 2.0F; // above which a mean of both would be neither
-    if (away <= alike) return fit.phase;
+float favourOfB(const Landed& a, const Landed& b, InFront inFront, float phase, float misfitA,
+                float misfitB) {
+    const float away = apart(a, b);
+    if (away <= alike) return phase;
     if (inFront != InFront::judged && away > different) {
         const bool fasterB = b.vx * b.vx + b.vy * b.vy > a.vx * a.vx + a.vy * a.vy;
         return fasterB == (inFront == InFront::faster) ? 1.0F : 0.0F;
     }
-    const float ma = fit.mismatch(x, y, a.vx, a.vy) + 0.02F;
-    const float mb = fit.mismatch(x, y, b.vx, b.vy) + 0.02F;
+    constexpr float fine = 0.02F; // a difference that means nothing
+    const float ma = misfitA + fine;
+    const float mb = misfitB + fine;
     return away > different ? (mb < ma ? 1.0F : 0.0F) : ma / (ma + mb);
 }
 
@@ -229,19 +253,34 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
     std::vector<std::uint8_t> known(n, 1);
     const Fit fit{lumaA, lumaB, w, h, t};
     const float partB = options.evenTexture ? 0.5F : t; // of b, where both sides see a pixel
+    const auto placeOf = [w](int x, int y) {
+        return static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
+    };
+    constexpr float landed = 0.05F;
+    Contest contest{std::vector<float>(n), std::vector<float>(n)};
+    tbb::parallel_for(0, h, [&](int y) {
+        for (int x = 0; x < w; ++x) {
+            const std::size_t i = placeOf(x, y);
+            const Landed a = meanAt(fromA, i);
+            const Landed b = meanAt(fromB, i);
+            if (a.coverage <= landed || b.coverage <= landed || apart(a, b) <= alike) continue;
+            contest.misfitA[i] = fit.mismatch(x, y, a.vx, a.vy);
+            contest.misfitB[i] = fit.mismatch(x, y, b.vx, b.vy);
+        }
+    });
+    contest.settle(w, h);
     tbb::parallel_for(0, h, [&](int y) {
         float* motion = mid.motion.row(y);
         for (int x = 0; x < w; ++x) {
-            const std::size_t i =
-                static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
+            const std::size_t i = placeOf(x, y);
             const Landed a = meanAt(fromA, i);
             const Landed b = meanAt(fromB, i);
-            constexpr float landed = 0.05F;
             const bool hasA = a.coverage > landed;
             const bool hasB = b.coverage > landed;
             known[i] = hasA || hasB ? 1 : 0;
             const float favourB =
-                hasA && hasB ? favourOfB(a, b, options.inFront, fit, x, y) : (hasB ? 1.0F : 0.0F);
+                hasA && hasB ? favourOfB(a, b, options.inFront, t, contest.misfitA[i], contest.misfitB[i])
+                             : (hasB ? 1.0F : 0.0F);
             const float vx = (1 - favourB) * a.vx + favourB * b.vx;
             const float vy = (1 - favourB) * a.vy + favourB * b.vy;
             motion[2 * x] = vx;
