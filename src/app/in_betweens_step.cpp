@@ -376,7 +376,7 @@ QString InBetweensStep::refresh() {
                             ? tr("Select a stretch in the thread chart (Shift and drag) to give it another.")
                             : others.join(QLatin1Char('\n')));
     everywhere_->setVisible(!others.isEmpty());
-    QString outcome = text(name(shot->method));
+    QString outcome = methods_->button(static_cast<int>(shot->method))->text().toLower();
     if (flow)
         outcome += tr(", %1, stiffness %2")
                        .arg(words(shot->inBetweens.flow.quality))
