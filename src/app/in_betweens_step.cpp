@@ -377,10 +377,12 @@ QString InBetweensStep::refresh() {
                             : others.join(QLatin1Char('\n')));
     everywhere_->setVisible(!others.isEmpty());
     QString outcome = methods_->button(static_cast<int>(shot->method))->text().toLower();
-    if (flow)
-        outcome += tr(", %1, stiffness %2")
-                       .arg(words(shot->inBetweens.flow.quality))
-                       .arg(shot->inBetweens.flow.stiffness);
+    if (flow) {
+        outcome += QStringLiteral(", ") + words(shot->inBetweens.flow.quality);
+        // In few words, since the line is short.
+        if (shot->inBetweens.flow.stiffness != FlowOptions::defaultStiffness)
+            outcome += tr(", stiff %1").arg(shot->inBetweens.flow.stiffness);
+    }
     if (!others.isEmpty())
         outcome += others.size() == 1 ? tr(", 1 stretch otherwise")
                                       : tr(", %1 stretches otherwise").arg(others.size());

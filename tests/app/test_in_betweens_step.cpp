@@ -82,7 +82,7 @@ class TestInBetweensStep : public QObject {
         QTest::keyClick(field, Qt::Key_Up);
         QCOMPARE(settings().flow.stiffness, 80);
         QCOMPARE(field->text(), QStringLiteral("80"));
-        QVERIFY(find<StepCard>("inBetweensStep")->outcome().contains(QStringLiteral("stiffness 80")));
+        QVERIFY(find<StepCard>("inBetweensStep")->outcome().contains(QStringLiteral("stiff 80")));
         window_->document().undoStack().undo(); // both steps are one
         QCOMPARE(settings().flow.stiffness, 70);
         type("stiffnessField", QStringLiteral("180"));
