@@ -7,7 +7,10 @@
 #include "support/clips.h"
 
 #include <QDir>
+#include <QFile>
 #include <QTest>
+
+#include <algorithm>
 
 #include <thread>
 
@@ -178,6 +181,23 @@ class TestRender : public QObject {
                 last = p.done;
             });
         QCOMPARE(last, 20);
+    }
+
+    void motionThatCannotBeKeptIsToldAndTheResultIsWhole() {
+        const Setting s = setting(clips_.moving(QStringLiteral("n.mkv"), 4, ffv1), Rational(1, 2));
+        QFile file(clips_.path(QStringLiteral("blocked")));
+        QVERIFY(file.open(QIODevice::WriteOnly)); // a file where the folder should be
+        const auto folder = std::make_shared<VectorFolder>(file.fileName().toStdString() + "/vectors");
+        const auto store = std::make_shared<VectorStore>(VectorStore::defaultBytes, folder);
+        const QString target = clips_.path(QStringLiteral("n_out.mkv"));
+        RenderJob job(FrameMaker(s.source, store, {}), s.plan(Method::flow),
+                      {target.toStdString(), OutputFormat::ffv1Mkv, s.timing.outputRate});
+        const RenderReport report = job.run();
+        QCOMPARE(report.frames, 8);
+        QVERIFY(std::any_of(report.notes.begin(), report.notes.end(), [](const std::string& note) {
+            return note.find("not kept for next time") != std::string::npos &&
+                   note.find("blocked") != std::string::npos;
+        }));
     }
 
     void stoppingLeavesNothing_data() {

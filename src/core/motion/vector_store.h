@@ -43,6 +43,13 @@ class VectorStore {
     [[nodiscard]] std::size_t bytes() const { return cache_.bytes(); }
     [[nodiscard]] std::size_t byteLimit() const { return cache_.byteLimit(); }
 
+    /// Why vectors could not be kept on disk, last time; empty when all is well. Waits for what is being
+    /// written.
+    [[nodiscard]] std::string trouble() const {
+        if (!folder_) return {};
+        folder_->flush();
+        return folder_->trouble();
+    }
     /// Estimations made so far; what came from memory or disk is not counted.
     [[nodiscard]] std::int64_t estimations() const { return estimations_; }
 

@@ -98,6 +98,9 @@ class RenderJob::Pipeline {
                 report_.notes.push_back(sentence);
             sound |= part.maker.source().facts().hasSound;
         }
+        if (const std::string trouble = parts_.front().maker.vectorTrouble(); !trouble.empty())
+            report_.notes.push_back("The result is complete, but its motion is not kept for next time. " +
+                                    trouble);
         if (sound) report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
         return report_;
     }

@@ -63,6 +63,8 @@ class FrameMaker {
     }
     [[nodiscard]] ShotFrames& source() const { return *source_; }
     [[nodiscard]] const InBetweens& settings() const { return settings_; }
+    /// Why vectors could not be kept on disk, empty when all is well; they were made and used all the same.
+    [[nodiscard]] std::string vectorTrouble() const { return store_ ? store_->trouble() : std::string(); }
     /// The same shot with other settings.
     [[nodiscard]] FrameMaker with(const InBetweens& settings) const { return {source_, store_, settings}; }
 
