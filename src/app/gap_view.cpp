@@ -127,6 +127,10 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     setStandIn({}, {});
 }
 
+GapView::~GapView() {
+    delete tries_; // which stops its work, so that the tasks need not be waited for to their end
+}
+
 void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts) {
     closeTries();
     plan_ = std::move(plan);

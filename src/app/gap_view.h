@@ -84,6 +84,11 @@ class GapView : public QWidget {
     Q_OBJECT
   public:
     GapView(Player& player, Preview& preview, QWidget* parent = nullptr);
+    ~GapView() override;
+    GapView(const GapView&) = delete;
+    GapView& operator=(const GapView&) = delete;
+    GapView(GapView&&) = delete;
+    GapView& operator=(GapView&&) = delete;
 
     void setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts);
     void setStandIn(const QImage& picture, const QString& words);
@@ -91,7 +96,6 @@ class GapView : public QWidget {
     [[nodiscard]] PictureStage& stage() { return *stage_; }
     /// Makes the frame of `row` with four settings and shows them instead of the stage, to choose from.
     void tryFour(const FrameMaker& maker, const PlanRow& row);
-    [[nodiscard]] TrySheet* trySheet() const { return tries_; }
     /// Next original after, or last one before, the playhead.
     void goToOriginal(int direction);
 

@@ -290,11 +290,8 @@ QWidget* InBetweensStep::buildMore() {
                                              [](InBetweens& s) -> StandIn& { return s.synthesis.standIn; })),
                    1);
     layout->addLayout(row);
-    auto* limit =
-        faintLabel(tr("Pixels trusted less come from the stand-in. 0 never; raise it where things tear."));
-    limit->setWordWrap(true);
-    limit->setStyleSheet(QStringLiteral("font-size: 11px;"));
-    layout->addWidget(limit);
+    layout->addWidget(
+        small(tr("Pixels trusted less come from the stand-in. 0 never; raise it where things tear.")));
     layout->addWidget(
         explained(tr("Motion blur (shutter angle)"),
                   number("shutterField", tr("Shutter angle"), QStringLiteral("°"), 15, largestShutterAngle,

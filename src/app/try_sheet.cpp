@@ -45,16 +45,20 @@ std::array<Try, 4> triesOf(const InBetweens& now) {
     return tries;
 }
 
-/// The place where pictures of one size differ most, 0 to 1 across and down; absent where they do not.
-std::optional<QPointF> whereTheyDiffer(const std::array<QImage, 4>& pictures) {
-    const QSize small = pictures[0].size().scaled(96, 96, Qt::KeepAspectRatio);
-    std::array<QImage, 4> grey;
-    for (std::size_t i = 0; i < grey.size(); ++i) {
-        if (pictures.at(i).isNull()) return std::nullopt;
-        grey.at(i) = pictures.at(i)
-                         .scaled(small, Qt::IgnoreAspectRatio, Qt::SmoothTransformation)
-                         .convertToFormat(QImage::Format_Grayscale8);
-    }
+/// A picture in grey and a few pixels; made in the background, since large ones take their time.
+QImage smallOf(const QImage& picture) {
+    return picture
+        .scaled(picture.size().scaled(96, 96, Qt::KeepAspectRatio), Qt::IgnoreAspectRatio,
+                Qt::SmoothTransformation)
+        .convertToFormat(QImage::Format_Grayscale8);
+}
+
+/// The place where small grey pictures of one size differ most, 0 to 1 across and down; absent where they do
+/// not, or one is missing.
+std::optional<QPointF> whereTheyDiffer(const std::array<QImage, 4>& grey) {
+    if (std::any_of(grey.begin(), grey.end(), [](const QImage& g) { return g.isNull(); }))
+        return std::nullopt;
+    const QSize small = grey.front().size();
     constexpr int noticed = 6; // steps of 8 bit; less is grain
     double sum = 0;
     QPointF middle;
@@ -90,8 +94,9 @@ TryPane::TryPane(const QString& name, SharedView& view, QWidget* parent)
     setAttribute(Qt::WA_Hover); // its frame shows the pointer
 }
 
-void TryPane::setPicture(const QImage& picture, const QString& remark) {
+void TryPane::setPicture(const QImage& picture, const QImage& small, const QString& remark) {
     picture_ = picture;
+    small_ = small;
     remark_ = remark;
     update();
 }
@@ -216,6 +221,7 @@ TrySheet::TrySheet(const FrameMaker& maker, const PlanRow& row, BackgroundTasks&
                    sheet = QPointer<TrySheet>(this), stop = stop_.get_token()](const std::stop_token&) {
             yieldToInterface();
             QImage picture;
+            QImage small;
             QString remark;
             try {
                 const MadeFrame made = maker.make(row, stop);
@@ -225,15 +231,16 @@ TrySheet::TrySheet(const FrameMaker& maker, const PlanRow& row, BackgroundTasks&
                     *made.image, facts.colour,
                     std::max(1, static_cast<int>(facts.width * facts.pixelAspect.toDouble() * most)),
                     std::max(1, static_cast<int>(facts.height * most))));
+                small = smallOf(picture);
                 if (made.doubt) remark = TrySheet::tr("doubt %1").arg(*made.doubt, 0, 'f', 2);
             } catch (const Cancelled&) {
                 return;
             } catch (const std::exception& error) {
                 remark = QString::fromStdString(error.what());
             }
-            postTo(home, [sheet, i, picture, remark] {
+            postTo(home, [sheet, i, picture, small, remark] {
                 if (!sheet) return;
-                sheet->panes_.at(i)->setPicture(picture, remark);
+                sheet->panes_.at(i)->setPicture(picture, small, remark);
                 sheet->showDifference();
                 Q_EMIT sheet->pictureMade(static_cast<int>(i));
             });
@@ -249,10 +256,10 @@ TrySheet::~TrySheet() {
 
 void TrySheet::showDifference() {
     if (view_.zoom > 1) return; // the editor looks elsewhere already
-    std::array<QImage, 4> pictures;
-    std::transform(panes_.begin(), panes_.end(), pictures.begin(),
-                   [](const TryPane* pane) { return pane->picture(); });
-    const auto place = whereTheyDiffer(pictures);
+    std::array<QImage, 4> grey;
+    std::transform(panes_.begin(), panes_.end(), grey.begin(),
+                   [](const TryPane* pane) { return pane->small(); });
+    const auto place = whereTheyDiffer(grey);
     if (!place) return;
     constexpr double near = 2.5;
     view_ = {near, *place};

@@ -34,9 +34,11 @@ class TryPane : public QAbstractButton {
   public:
     TryPane(const QString& name, SharedView& view, QWidget* parent);
 
-    void setPicture(const QImage& picture, const QString& remark);
+    /// `small` is the same in grey and a few pixels, for finding where pictures differ.
+    void setPicture(const QImage& picture, const QImage& small, const QString& remark);
     [[nodiscard]] bool hasPicture() const { return !picture_.isNull(); }
     [[nodiscard]] const QImage& picture() const { return picture_; }
+    [[nodiscard]] const QImage& small() const { return small_; }
     /// Moves the shared view so that pictures fill their panes where they are large enough.
     void keepInside();
 
@@ -56,6 +58,7 @@ class TryPane : public QAbstractButton {
     [[nodiscard]] QRectF place() const;
     SharedView& view_;
     QImage picture_;
+    QImage small_;
     QString remark_;
     QPointF dragFrom_;
     bool dragged_ = false;

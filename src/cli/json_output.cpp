@@ -146,6 +146,8 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
             for (std::int64_t n = row.first; n <= row.last; ++n)
                 r["shares"].push_back(blendShare(row, n));
         }
+        if (row.open > Rational(0)) r["open"] = row.open.toString();
+        if (row.atCut) r["atCut"] = true;
         rows.push_back(std::move(r));
     }
     return {

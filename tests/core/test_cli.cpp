@@ -274,6 +274,16 @@ class TestCli : public QObject {
             QVERIFY2(rendered(QStringLiteral("other"), option) != plain, qPrintable(option));
     }
 
+    void thePlanTellsCutsAndOpenShutters() {
+        const Outcome o = run(QStringList{QStringLiteral("plan"), clip_, QStringLiteral("--json")} +
+                              words(QStringLiteral("--from 0 --to 3 --speed 50% --cuts 2 --shutter 180")));
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        const QJsonArray rows = o.json()[QLatin1String("rows")].toArray();
+        QCOMPARE(rows[3].toObject()[QLatin1String("atCut")].toBool(), true); // half way from 1 to 2
+        QVERIFY(!rows[2].toObject().contains(QLatin1String("atCut")));
+        QCOMPARE(rows[1].toObject()[QLatin1String("open")].toString(), QStringLiteral("1/4"));
+    }
+
     void vectorsAreWrittenAndTakenBack() {
         const QString folder = clips_.path(QStringLiteral("vectors"));
         const Outcome o = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), folder} +

@@ -244,6 +244,11 @@ class TestInBetweens : public QObject {
         // Half the light of white, encoded: 1.055 · 0.5^(1/2.4) − 0.055 = 0.7354.
         QCOMPARE(sampleAt(warpBetween(flat(0), flat(255), still, 0.5, light, srgb).image, 0, 80, 48), 188);
         QCOMPARE(sampleAt(warpBetween(flat(0), flat(255), still, 0.5).image, 0, 80, 48), 128);
+        // It takes no kept grain away.
+        const double grainy = deviation(warpBetween(grain(10, 1), grain(10, 2), still, 0.5,
+                                                    {.keepGrain = true, .linearLight = true}, srgb)
+                                            .image);
+        QVERIFY2(grainy > 9 && grainy < 11, qPrintable(QString::number(grainy)));
         // What both agree on stays bit for bit.
         const Image same = grain(20, 3);
         QVERIFY(warpBetween(same, same, still, 0.5, light, srgb).image == same);

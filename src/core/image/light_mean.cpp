@@ -120,8 +120,8 @@ void LightMean::add(const Image& picture, std::span<const float> shares) {
     });
 }
 
-Image LightMean::of(Image mixed) const {
-    if (layout_.isFloat()) return mixed;
+Image LightMean::addedTo(Image picture, const Image& mixed) const {
+    if (layout_.isFloat()) return picture;
     const ColourMatrix matrix(layout_, tags_, height_);
     const LightTable table(tags_.transfer);
     const auto limit = static_cast<float>(layout_.maxValue());
@@ -150,14 +150,14 @@ Image LightMean::of(Image mixed) const {
                     for (std::size_t c = 0; c < 3; ++c)
                         d[c] = table.encoded(light[3 * at + c]) - std::clamp(before[at][c], 0.0F, 1.0F);
                     if (layout_.model == ColourModel::grey) {
-                        shift(mixed.row<Sample>(0, y)[at], d[0] * matrix.lumaSpan);
+                        shift(picture.row<Sample>(0, y)[at], d[0] * matrix.lumaSpan);
                     } else if (layout_.model == ColourModel::rgb) {
-                        shift(mixed.row<Sample>(0, y)[at], d[1] * matrix.lumaSpan);
-                        shift(mixed.row<Sample>(1, y)[at], d[2] * matrix.lumaSpan);
-                        shift(mixed.row<Sample>(2, y)[at], d[0] * matrix.lumaSpan);
+                        shift(picture.row<Sample>(0, y)[at], d[1] * matrix.lumaSpan);
+                        shift(picture.row<Sample>(1, y)[at], d[2] * matrix.lumaSpan);
+                        shift(picture.row<Sample>(2, y)[at], d[0] * matrix.lumaSpan);
                     } else {
                         const Rgb steps = matrix.yuvSteps(d);
-                        shift(mixed.row<Sample>(0, y)[at], steps[0]);
+                        shift(picture.row<Sample>(0, y)[at], steps[0]);
                         auto& sum = chroma[at >> static_cast<unsigned>(layout_.chromaShiftX)];
                         sum[0] += steps[1];
                         sum[1] += steps[2];
@@ -168,14 +168,14 @@ Image LightMean::of(Image mixed) const {
             if (layout_.model != ColourModel::yuv) return;
             for (std::size_t c = 0; c < chroma.size(); ++c)
                 for (int p = 1; p <= 2; ++p) {
-                    Sample& value = mixed.row<Sample>(p, block)[c];
+                    Sample& value = picture.row<Sample>(p, block)[c];
                     value = sampleOf<Sample>(static_cast<float>(value) +
                                                  chroma[c][static_cast<std::size_t>(p - 1)] / chroma[c][2],
                                              limit);
                 }
         });
     });
-    return mixed;
+    return picture;
 }
 
 } // namespace yarngap

@@ -26,7 +26,10 @@ class LightMean {
     /// `shares`: one per pixel, row by row, or a single one. Those of all pictures add up to 1 at each pixel.
     void add(const Image& picture, std::span<const float> shares);
     /// `mixed` as the mean of the light, alpha as it is.
-    [[nodiscard]] Image of(Image mixed) const;
+    [[nodiscard]] Image of(const Image& mixed) const { return addedTo(mixed, mixed); }
+    /// What light makes different of `mixed`, added to `picture`, which is `mixed` with something on it
+    /// (grain).
+    [[nodiscard]] Image addedTo(Image picture, const Image& mixed) const;
 
   private:
     int width_;

@@ -80,7 +80,7 @@ VectorsPtr FrameMaker::estimate(const PlanRow& row, const RowInput& input,
 MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input, const VectorsPtr& vectors) const {
     if (input.blend) {
         Image mean = input.blend->mean();
-        if (input.light) mean = input.light->of(std::move(mean));
+        if (input.light) mean = input.light->of(mean);
         MadeFrame made{std::make_shared<Image>(std::move(mean)), std::nullopt};
         if (row.kind == FrameKind::flow) made.doubt = input.doubt;
         return made;

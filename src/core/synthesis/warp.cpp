@@ -115,21 +115,16 @@ struct Replacement {
     float shareB = 0; ///< of the two source pictures as they are
 };
 
-/// Both sides of a plane where both are seen, for what is done to the grain.
-struct SideDifference {
-    std::vector<float> values; ///< a − b, 0 where one is not seen
-};
-
-/// A moved plane as floats; `difference` is filled too when it is given.
+/// A moved plane as floats. `difference`, when it is given, becomes side a − side b, 0 where one is not seen.
 template <typename Sample>
 std::vector<float> movedPlane(const Image& a, const Image& b, const MidMotion& mid, float t, int p,
-                              SideDifference* difference) {
+                              std::vector<float>* difference) {
     const SplinePlane readA(a, p);
     const SplinePlane readB(b, p);
     const int w = a.plane(p).width;
     const int h = a.plane(p).height;
     std::vector<float> out(static_cast<std::size_t>(w) * static_cast<std::size_t>(h));
-    if (difference) difference->values.assign(out.size(), 0);
+    if (difference) difference->assign(out.size(), 0);
     tbb::parallel_for(0, h, [&](int y) {
         const std::size_t line = static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
         const float* v = mid.motion.row(y);
@@ -146,25 +141,25 @@ std::vector<float> movedPlane(const Image& a, const Image& b, const MidMotion& m
             const float fromB = needsB ? readB(px + (1 - t) * vx, py + (1 - t) * vy) : 0;
             const std::size_t i = line + static_cast<std::size_t>(x);
             out[i] = (needsA ? (1 - share) * fromA : 0) + (needsB ? share * fromB : 0);
-            if (difference && needsA && needsB) difference->values[i] = fromA - fromB;
+            if (difference && needsA && needsB) (*difference)[i] = fromA - fromB;
         }
     });
     return out;
 }
 
 /// Gives back the fine part of the nearer side that mixing took away; see warpBetween.
-void keepGrain(std::vector<float>& moved, SideDifference difference, const std::vector<float>& shares, int w,
-               int h, bool nearerIsB) {
-    cv::Mat fine(h, w, CV_32F, difference.values.data());
+void keepGrain(std::vector<float>& moved, std::vector<float> difference, const std::vector<float>& shares,
+               int w, int h, bool nearerIsB) {
+    cv::Mat fine(h, w, CV_32F, difference.data());
     cv::Mat mean;
     cv::blur(fine, mean, {7, 7}, {-1, -1}, cv::BORDER_REFLECT);
     fine -= mean;
     // The median of its size, 0.6745 of the standard deviation where it is Gaussian, sees past what does not
     // fit.
     std::vector<float> sizes;
-    sizes.reserve(difference.values.size() / 4 + 1);
-    for (std::size_t i = 0; i < difference.values.size(); i += 4)
-        if (difference.values[i] != 0) sizes.push_back(std::abs(difference.values[i]));
+    sizes.reserve(difference.size() / 4 + 1);
+    for (std::size_t i = 0; i < difference.size(); i += 4)
+        if (difference[i] != 0) sizes.push_back(std::abs(difference[i]));
     if (sizes.empty()) return;
     const auto middle = sizes.begin() + static_cast<std::ptrdiff_t>(sizes.size() / 2);
     std::nth_element(sizes.begin(), middle, sizes.end());
@@ -173,7 +168,7 @@ void keepGrain(std::vector<float>& moved, SideDifference difference, const std::
         for (int x = 0; x < w; ++x) {
             const std::size_t i =
                 static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
-            const float d = difference.values[i];
+            const float d = difference[i];
             const float back = nearerIsB ? shares[i] - 1 : shares[i]; // towards the nearer side alone
             // Whole up to 2.5 standard deviations, nothing above 4: that is no grain.
             moved[i] += back * d * std::clamp((4 - std::abs(d) / sigma) / 1.5F, 0.0F, 1.0F);
@@ -185,7 +180,7 @@ void keepGrain(std::vector<float>& moved, SideDifference difference, const std::
 template <typename Sample>
 void warpPlane(const Image& a, const Image& b, const MidMotion& mid, const Replacement& instead, float t,
                int p, bool withGrain, Image& out) {
-    SideDifference difference;
+    std::vector<float> difference;
     std::vector<float> moved = movedPlane<Sample>(a, b, mid, t, p, withGrain ? &difference : nullptr);
     const int w = out.plane(p).width;
     if (withGrain) keepGrain(moved, std::move(difference), mid.shareB, w, out.plane(p).height, t > 0.5F);
@@ -220,14 +215,15 @@ class Warp {
 
     [[nodiscard]] Image picture(bool withGrain) const { return pictureOf(mid_, instead_, withGrain); }
 
-    /// `mixed` with its two sides, and the stand-in, mixed as light.
-    [[nodiscard]] Image asLight(Image mixed, const ColourTags& tags) const {
+    /// `picture` with its two sides, and the stand-in, mixed as light; `mixed` is the same without kept
+    /// grain.
+    [[nodiscard]] Image asLight(Image picture, const Image& mixed, const ColourTags& tags) const {
         LightMean light(a_, tags);
         std::vector<float> shares(mid_.shareB.size());
-        const auto add = [&](const Image& picture, auto share) {
+        const auto add = [&](const Image& side, auto share) {
             for (std::size_t i = 0; i < shares.size(); ++i)
                 shares[i] = share(mid_.shareB[i], instead_.weights.empty() ? 0.0F : instead_.weights[i]);
-            light.add(picture, shares);
+            light.add(side, shares);
         };
         MidMotion oneSide = mid_;
         std::fill(oneSide.shareB.begin(), oneSide.shareB.end(), 0.0F);
@@ -238,7 +234,7 @@ class Warp {
             add(a_, [this](float, float k) { return k * (1 - instead_.shareB); });
             add(b_, [this](float, float k) { return k * instead_.shareB; });
         }
-        return light.of(std::move(mixed));
+        return light.addedTo(std::move(picture), mixed);
     }
 
   private:
@@ -293,7 +289,10 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
     if (options.sides == Sides::both) leaveOutside(mid, t);
     const Warp warp(a, b, std::move(mid), std::move(instead), t);
     Image picture = warp.picture(options.keepGrain);
-    if (options.linearLight) picture = warp.asLight(std::move(picture), tags);
+    if (options.linearLight) {
+        const Image mixed = options.keepGrain ? warp.picture(false) : picture;
+        picture = warp.asLight(std::move(picture), mixed, tags);
+    }
     return {std::move(picture), doubt};
 }
 
