@@ -97,11 +97,11 @@ Interpretation Document::currentInterpretation() const {
     }
 }
 
-std::optional<std::vector<std::int64_t>> Document::cutsOf(const Shot& shot) const {
+std::optional<GapFindings> Document::gapFindingsOf(const Shot& shot) const {
     const auto& findings = media_.state(shot.media).findings;
     if (!findings) return std::nullopt;
-    if (shot.interpretation.fields != FieldUse::asCoded) return std::vector<std::int64_t>{};
-    return cutGaps(*findings, findings->frames);
+    if (shot.interpretation.fields != FieldUse::asCoded) return GapFindings{};
+    return gapFindings(*findings, findings->frames);
 }
 
 std::optional<MediaFacts> Document::currentFacts() const {

@@ -37,8 +37,8 @@ class Document : public QObject {
     [[nodiscard]] std::optional<MediaFacts> currentFacts() const;
     /// The current shot's interpretation, or none of it when it does not suit its media.
     [[nodiscard]] Interpretation currentInterpretation() const;
-    /// Gaps of a shot that are cuts; absent until its media has been measured.
-    [[nodiscard]] std::optional<std::vector<std::int64_t>> cutsOf(const Shot& shot) const;
+    /// Cuts and repeats of a shot; absent until its media has been measured.
+    [[nodiscard]] std::optional<GapFindings> gapFindingsOf(const Shot& shot) const;
     /// Timing of the current shot; empty until its media is ready.
     [[nodiscard]] std::optional<Timing> currentTiming() const;
 

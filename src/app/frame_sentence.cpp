@@ -21,8 +21,13 @@ QString share(const Rational& phase) {
 
 /// Where a flow frame lies. With even texture or an open shutter that may be on a source frame.
 QString flowWords(const PlanRow& row) {
-    if (row.position.phase == Rational(0))
+    if (row.position.phase == Rational(0) && !row.bridged)
         return tr("source frame %1 through synthesis").arg(row.position.frame);
+    if (row.bridged)
+        return tr("%1 from %2 to %3, past what repeats %2")
+            .arg(share(phaseOf(row)))
+            .arg(row.first)
+            .arg(row.last);
     return tr("%1 from %2 to %3")
         .arg(share(row.position.phase))
         .arg(row.position.frame)

@@ -308,6 +308,9 @@ QWidget* InBetweensStep::buildMore() {
     check("evenTextureBox", tr("Even texture"),
           tr("Originals go through synthesis too, so that sharpness does not pulse."),
           [](InBetweens& s) -> bool& { return s.synthesis.evenTexture; });
+    check("bridgeRepeatsBox", tr("Pass over repeats"),
+          tr("Frames that show the one before again are replaced, so that motion goes on evenly."),
+          [](InBetweens& s) -> bool& { return s.synthesis.bridgeRepeats; });
     check("keepGrainBox", tr("Keep grain"),
           tr("Made frames keep the strength of the grain instead of smoothing it."),
           [](InBetweens& s) -> bool& { return s.synthesis.keepGrain; });

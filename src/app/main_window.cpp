@@ -144,7 +144,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connect(&document_, &Document::mediaChanged, this, [this] {
         const Shot* shot = document_.current();
         // Cuts are found some time after the first plan was made.
-        if (shot && plan_ && document_.cutsOf(*shot).value_or(std::vector<std::int64_t>{}) != shownCuts_)
+        if (shot && plan_ && document_.gapFindingsOf(*shot).value_or(GapFindings{}) != shownFindings_)
             rebuild();
         showFindings();
         refreshSteps();
@@ -351,9 +351,9 @@ void MainWindow::rebuild() {
                     ? plan_->rows[static_cast<std::size_t>(player_.playhead())].position.toDouble()
                     : static_cast<double>(timing->from);
             const bool sameShot = plan_ != nullptr && shot->media == sourceIndex_->facts.path;
-            shownCuts_ = document_.cutsOf(*shot).value_or(std::vector<std::int64_t>{});
-            auto plan =
-                std::make_shared<FramePlan>(makePlan(*timing, shot->methods(shownCuts_), frames_->frames()));
+            shownFindings_ = document_.gapFindingsOf(*shot).value_or(GapFindings{});
+            auto plan = std::make_shared<FramePlan>(
+                makePlan(*timing, shot->methods(shownFindings_), frames_->frames()));
             plan->marks = sourceMarks(*index, interpretation);
             plan_ = plan;
             const auto maker = std::make_shared<const FrameMaker>(frames_, vectors_, shot->inBetweens);

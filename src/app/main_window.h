@@ -79,7 +79,7 @@ class MainWindow : public QWidget {
     Interpretation framesInterpretation_;
     SourceThumbnails thumbnails_;
     std::shared_ptr<const FramePlan> plan_;
-    std::vector<std::int64_t> shownCuts_; ///< gaps, as the plan has them
+    GapFindings shownFindings_; ///< as the plan has them
     /// Source position that the playhead stays on through edits of the timing, until it is moved.
     std::optional<double> heldMoment_;
     std::optional<Timing> shownTiming_; ///< of the plan

@@ -16,18 +16,18 @@ constexpr std::size_t renderCacheBytes = std::size_t{96} << 20; // reading goes 
 
 namespace {
 
-/// Plan and maker of a shot. Searches it for cuts where that has not been done.
+/// Plan and maker of a shot. Searches it for cuts and repeats where that has not been done.
 RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStore>& vectors,
                   std::size_t cacheBytes, const std::stop_token& stop) {
     const auto frames = interpreted(std::make_shared<FrameSource>(request.index, cacheBytes), request.index,
                                     request.interpretation);
-    std::vector<std::int64_t> cuts;
-    if (request.cuts)
-        cuts = *request.cuts;
+    GapFindings found;
+    if (request.found)
+        found = *request.found;
     else if (request.interpretation.fields == FieldUse::asCoded)
-        cuts = cutGaps(inspectShot(request.index, {}, stop), frames->frames());
+        found = gapFindings(inspectShot(request.index, {}, stop), frames->frames());
     return {request.shot.name, FrameMaker(frames, vectors, request.shot.inBetweens.forFinal()),
-            makePlan(request.timing, request.shot.methods(std::move(cuts)), frames->frames())};
+            makePlan(request.timing, request.shot.methods(std::move(found)), frames->frames())};
 }
 
 } // namespace

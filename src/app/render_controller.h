@@ -21,8 +21,8 @@ struct RenderRequest {
     Timing timing;
     std::shared_ptr<const MediaIndex> index;
     Interpretation interpretation;
-    /// Gaps that are cuts; absent where the pictures have not been searched yet, which is then done first.
-    std::optional<std::vector<std::int64_t>> cuts;
+    /// Cuts and repeats; absent where the pictures have not been searched yet, which is then done first.
+    std::optional<GapFindings> found;
 };
 
 /// Runs one render at a time in the background.

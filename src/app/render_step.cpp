@@ -155,7 +155,7 @@ std::vector<RenderRequest> RenderStep::reel() const {
                         " is not ready yet, or its file is missing. Look at its card in the list.");
         const MediaFacts facts = interpretedFacts(*index, shot.interpretation);
         const Timing timing = withOutputRate(shot.timing(facts.rate, facts.frames), rate);
-        requests.push_back({shot, timing, index, shot.interpretation, document.cutsOf(shot)});
+        requests.push_back({shot, timing, index, shot.interpretation, document.gapFindingsOf(shot)});
     }
     return requests;
 }
@@ -176,8 +176,8 @@ void RenderStep::start() {
         else
             workspace_.render.start(
                 QString::fromStdString(shot->name),
-                {{*shot, *timing, media, document.currentInterpretation(), document.cutsOf(*shot)}}, vectors_,
-                options);
+                {{*shot, *timing, media, document.currentInterpretation(), document.gapFindingsOf(*shot)}},
+                vectors_, options);
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));
         status_->setVisible(true);

@@ -23,7 +23,9 @@ void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
         const std::size_t single = row.first == row.last ? 1 : 0;
         const QPointF end(xOf(static_cast<double>(i)), at_.outputY);
         constexpr std::int64_t most = 12; // a blend of hundreds needs no more threads than the eye can tell
-        const std::int64_t stride = std::max<std::int64_t>(1, (row.last - row.first + most - 1) / most);
+        const std::int64_t stride = row.bridged
+                                        ? row.last - row.first
+                                        : std::max<std::int64_t>(1, (row.last - row.first + most - 1) / most);
         for (std::int64_t n = row.first; n <= row.last; n += stride)
             threads[static_cast<std::size_t>(row.kind)][single].push_back(
                 {QPointF(sourceX(static_cast<double>(n)), at_.sourceY), end});

@@ -31,6 +31,8 @@ void InBetweenArguments::addTo(CLI::App& command, bool synthesis) {
     command.add_option("--stand-in", standIn, "What shows there: blend, repeat or side");
     command.add_flag("--even-texture", evenTexture,
                      "Originals go through synthesis too, so that sharpness does not pulse");
+    command.add_flag("--keep-repeats", keepRepeats,
+                     "Frames that repeat the one before are shown; without it flow passes over them");
     command.add_flag("--keep-grain", keepGrain, "Made frames keep the strength of the grain");
     command.add_flag("--linear-light", linearLight, "Pictures are mixed as light");
     command.add_option("--shutter", shutterAngle,
@@ -48,6 +50,7 @@ void InBetweenArguments::applyTo(InBetweens& settings) const {
     put(trustLimit, 100, "--trust-limit", s.trustLimit);
     put(shutterAngle, largestShutterAngle, "--shutter", s.shutterAngle);
     s.evenTexture = s.evenTexture || evenTexture;
+    s.bridgeRepeats = s.bridgeRepeats && !keepRepeats;
     s.keepGrain = s.keepGrain || keepGrain;
     s.linearLight = s.linearLight || linearLight;
 }

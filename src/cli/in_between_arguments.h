@@ -15,6 +15,7 @@ struct InBetweenArguments {
     std::optional<std::string> quality, analyseOn, inFront, sides, standIn;
     std::optional<int> stiffness, trustLimit, shutterAngle;
     bool evenTexture = false;
+    bool keepRepeats = false;
     bool keepGrain = false;
     bool linearLight = false;
 

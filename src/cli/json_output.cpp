@@ -148,6 +148,7 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
         }
         if (row.open > Rational(0)) r["open"] = row.open.toString();
         if (row.atCut) r["atCut"] = true;
+        if (row.bridged) r["bridged"] = true;
         rows.push_back(std::move(r));
     }
     return {

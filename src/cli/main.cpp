@@ -112,17 +112,21 @@ void scan(const std::string& input, bool json, const std::stop_token& stop) {
     }
 }
 
-/// Gaps that are cuts, as given or as the pictures show; none are looked for where nothing is made between
+/// Cuts and repeats, as given or as the pictures show; none are looked for where nothing is made between
 /// frames.
-std::vector<std::int64_t> cutsOf(const ShotArguments& arguments, const Shot& shot,
-                                 const std::shared_ptr<const MediaIndex>& index, const MediaFacts& facts,
-                                 const std::stop_token& stop) {
-    if (auto given = arguments.cutGaps()) return *given;
+GapFindings findingsOf(const ShotArguments& arguments, const Shot& shot,
+                       const std::shared_ptr<const MediaIndex>& index, const MediaFacts& facts,
+                       const std::stop_token& stop) {
+    const auto cuts = arguments.cutGaps();
+    const auto repeats = arguments.repeatedFrames();
     const bool sampledOnly = shot.method == Method::sample &&
                              std::all_of(shot.methodStretches.begin(), shot.methodStretches.end(),
                                          [](const MethodStretch& s) { return s.method == Method::sample; });
-    if (sampledOnly) return {};
-    return cutGaps(*inspect(index, stop), facts.frames);
+    GapFindings found;
+    if (!sampledOnly && !(cuts && repeats)) found = gapFindings(*inspect(index, stop), facts.frames);
+    if (cuts) found.cuts = *cuts;
+    if (repeats) found.repeats = *repeats;
+    return found;
 }
 
 void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
@@ -133,7 +137,7 @@ void plan(const ShotArguments& arguments, const std::string& mapTarget, const st
     const Timing timing = arguments.timing(shot, facts);
     arguments.applyMethods(shot);
     FramePlan made =
-        makePlan(timing, shot.methods(cutsOf(arguments, shot, index, facts, stop)), facts.frames);
+        makePlan(timing, shot.methods(findingsOf(arguments, shot, index, facts, stop)), facts.frames);
     made.marks = sourceMarks(*index, shot.interpretation);
     const auto write = [](const std::string& file, const char* what, const std::string& content) {
         std::ofstream out(file, std::ios::binary);
@@ -168,7 +172,7 @@ std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, co
     const FrameMaker maker(
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation), vectors,
         shot.inBetweens.forFinal());
-    const Methods methods = shot.methods(cutsOf(arguments, shot, index, facts, stop));
+    const Methods methods = shot.methods(findingsOf(arguments, shot, index, facts, stop));
     return {{shot.name, maker, makePlan(timing, methods, facts.frames)}, timing.outputRate};
 }
 

@@ -26,6 +26,22 @@ std::vector<std::string> split(const std::string& text, char at) {
     }
 }
 
+/// Frame numbers above 0 of a list like 116,240, in order; absent when nothing was given. Throws WrongUsage
+/// with the sentence `reads`.
+std::optional<std::vector<std::int64_t>> listed(const std::optional<std::string>& given, const char* reads) {
+    if (!given) return std::nullopt;
+    std::vector<std::int64_t> frames;
+    if (*given == "none") return frames;
+    for (const std::string& part : split(*given, ',')) {
+        std::int64_t frame = 0;
+        const auto [end, ec] = std::from_chars(part.data(), part.data() + part.size(), frame);
+        if (ec != std::errc() || end != part.data() + part.size() || frame < 1) throw WrongUsage(reads);
+        frames.push_back(frame);
+    }
+    std::sort(frames.begin(), frames.end());
+    return frames;
+}
+
 std::string contentOf(const std::string& file, const std::string& what) {
     constexpr std::uintmax_t most = std::uintmax_t{16} << 20;
     std::error_code ec;
@@ -89,6 +105,10 @@ void ShotArguments::addTo(CLI::App& command) {
         "--cuts", cuts,
         "Source frames that begin a new scene, as 116,240, or none; nothing is made across a cut. "
         "By default the pictures are searched");
+    command.add_option(
+        "--repeats", repeats,
+        "Source frames that show again the one before, as 5,9, or none; flow passes over them. By "
+        "default the pictures are searched");
     inBetweens.addTo(command, true);
 }
 
@@ -155,25 +175,22 @@ std::string ShotArguments::forOneShot() const {
         {"--freeze", freeze.has_value()}, {"--there-and-back", thereAndBack},
         {"--reverse", reverse},           {"--from", from.has_value()},
         {"--to", to.has_value()},         {"--method-at", !methodsAt.empty()},
-        {"--cuts", cuts.has_value()}};
+        {"--cuts", cuts.has_value()},     {"--repeats", repeats.has_value()}};
     for (const auto& [option, given] : options)
         if (given) return option;
     return {};
 }
 
 std::optional<std::vector<std::int64_t>> ShotArguments::cutGaps() const {
-    if (!cuts) return std::nullopt;
-    std::vector<std::int64_t> gaps;
-    if (*cuts == "none") return gaps;
-    for (const std::string& part : split(*cuts, ',')) {
-        std::int64_t first = 0;
-        const auto [end, ec] = std::from_chars(part.data(), part.data() + part.size(), first);
-        if (ec != std::errc() || end != part.data() + part.size() || first < 1)
-            throw WrongUsage("--cuts reads like 116,240 (first frames of scenes, in order) or none.");
-        gaps.push_back(first - 1);
-    }
-    std::sort(gaps.begin(), gaps.end());
+    auto gaps = listed(cuts, "--cuts reads like 116,240 (first frames of scenes, in order) or none.");
+    if (gaps)
+        for (std::int64_t& gap : *gaps)
+            --gap; // the gap before the first frame
     return gaps;
+}
+
+std::optional<std::vector<std::int64_t>> ShotArguments::repeatedFrames() const {
+    return listed(repeats, "--repeats reads like 5,9 (frames that show again the one before) or none.");
 }
 
 void ShotArguments::applyMethods(Shot& base) const {

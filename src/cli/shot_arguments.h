@@ -18,7 +18,7 @@ namespace yarngap::cli {
 struct ShotArguments {
     std::string input; ///< media file, or project where allowed
     std::string shot;  ///< which shot of a project, by name or number from 1
-    std::optional<std::string> speed, length, toRate, method, cuts;
+    std::optional<std::string> speed, length, toRate, method, cuts, repeats;
     std::optional<std::int64_t> from, to;
     std::optional<std::string> map, ramp, freeze, edl;
     std::vector<std::string> methodsAt;
@@ -41,6 +41,8 @@ struct ShotArguments {
     void applyMethods(Shot& base) const;
     /// The gaps given as cuts; absent when they are to be looked for. Throws WrongUsage.
     [[nodiscard]] std::optional<std::vector<std::int64_t>> cutGaps() const;
+    /// The frames given as repeats; absent when they are to be looked for. Throws WrongUsage.
+    [[nodiscard]] std::optional<std::vector<std::int64_t>> repeatedFrames() const;
     /// `base` with the given options applied. Throws WrongUsage for values that cannot be meant.
     [[nodiscard]] Timing timing(const Shot& base, const MediaFacts& facts) const;
 };

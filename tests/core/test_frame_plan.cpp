@@ -278,6 +278,54 @@ class TestFramePlan : public QObject {
         QVERIFY(makePlan(timing(0, 4, Rational(1, 2)), methods, 5).rows[2].first == 0); // not over the cut
     }
 
+    void flowPassesOverRepeats() {
+        // Drawn on twos: 0 0 2 2 4 4 6 6.
+        Methods methods(Method::flow);
+        methods.repeats = {1, 3, 5, 7};
+        const FramePlan plan = makePlan(timing(0, 7, Rational(1, 2)), methods, 8);
+        QCOMPARE(kinds(plan), QStringLiteral("offfofffofffofoh")); // after 6 there is nothing to go on to
+        for (std::size_t n = 0; n < 12; ++n) {
+            const PlanRow& row = plan.rows[n];
+            const auto drawing = static_cast<std::int64_t>(n) / 4 * 2;
+            QCOMPARE(row.bridged, n % 4 != 0);
+            if (!row.bridged) continue;
+            QCOMPARE(row.first, drawing);
+            QCOMPARE(row.last, drawing + 2);
+            QCOMPARE(phaseOf(row), Rational(static_cast<std::int64_t>(n % 4), 4)); // evenly on
+        }
+        // Whole frames are whole frames.
+        methods.method = Method::sample;
+        for (const PlanRow& row : makePlan(timing(0, 7, 1), methods, 8).rows)
+            QVERIFY(row.first == row.output && row.last == row.output);
+        methods.method = Method::flow;
+        // Neither a hold nor a cut is passed over.
+        methods.repeats = {2, 3, 4, 5};
+        for (const PlanRow& row : makePlan(timing(0, 7, 1), methods, 8).rows)
+            QVERIFY(row.kind == FrameKind::original);
+        methods.repeats = {3};
+        methods.cuts = {3};
+        const FramePlan cut = makePlan(timing(0, 7, 1), methods, 8);
+        QVERIFY(cut.rows[3].kind == FrameKind::original);
+        QVERIFY(!cut.rows[3].bridged);
+    }
+
+    void blurAndEvenTextureKeepToABridgedGap() {
+        Methods methods(Method::flow);
+        methods.repeats = {2};
+        methods.shutter = 1;
+        const PlanRow blurred = makePlan(timing(0, 7, 1), methods, 8).rows[2];
+        QVERIFY(blurred.bridged);
+        QCOMPARE(blurred.first, 1);
+        QCOMPARE(blurred.last, 3);
+        QCOMPARE(blurred.open, Rational(1));
+        methods.shutter = 0;
+        methods.evenTexture = true;
+        const FramePlan even = makePlan(timing(0, 7, 1), methods, 8);
+        QCOMPARE(even.rows[1].last, 3); // not mixed with its own repeat
+        QCOMPARE(phaseOf(even.rows[1]), Rational(0));
+        QCOMPARE(phaseOf(even.rows[2]), Rational(1, 2));
+    }
+
     void theShutterOpensOverThePositionsAround() {
         Methods methods(Method::flow);
         methods.shutter = Rational(1, 2);

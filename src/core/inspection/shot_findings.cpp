@@ -103,13 +103,14 @@ std::string ShotFindings::describe() const {
     return text;
 }
 
-std::vector<std::int64_t> cutGaps(const ShotFindings& findings, std::int64_t sourceFrames) {
-    std::vector<std::int64_t> gaps;
-    if (findings.frames != sourceFrames) return gaps;
-    gaps.reserve(findings.cuts.size());
+GapFindings gapFindings(const ShotFindings& findings, std::int64_t sourceFrames) {
+    GapFindings found;
+    if (findings.frames != sourceFrames) return found;
+    found.repeats = findings.repeats.frames;
+    found.cuts.reserve(findings.cuts.size());
     for (const std::int64_t first : findings.cuts)
-        gaps.push_back(first - 1);
-    return gaps;
+        found.cuts.push_back(first - 1);
+    return found;
 }
 
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {

@@ -7,6 +7,7 @@
 #include "core/inspection/repeats.h"
 #include "core/media/media_index.h"
 #include "core/progress.h"
+#include "core/time/frame_plan.h"
 
 #include <cstdint>
 #include <memory>
@@ -42,9 +43,9 @@ struct ShotFindings {
     [[nodiscard]] std::string describe() const;
 };
 
-/// The gaps that are cuts, for a plan of `sourceFrames` frames. Where the file's frames are not taken one by
-/// one (fields, pulldown, even times) cuts are not known by frame, and there are none.
-std::vector<std::int64_t> cutGaps(const ShotFindings& findings, std::int64_t sourceFrames);
+/// Cuts and repeats for a plan of `sourceFrames` frames. Where the file's frames are not taken one by one
+/// (fields, pulldown, even times) they are not known by frame, and there are none.
+GapFindings gapFindings(const ShotFindings& findings, std::int64_t sourceFrames);
 
 /// From measures alone; used by `inspectShot` and by tests.
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames);

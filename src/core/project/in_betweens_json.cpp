@@ -51,6 +51,7 @@ Json writeInBetweens(const InBetweens& settings) {
             {"trustLimit", s.trustLimit},
             {"standIn", name(s.standIn)},
             {"evenTexture", s.evenTexture},
+            {"bridgeRepeats", s.bridgeRepeats},
             {"keepGrain", s.keepGrain},
             {"linearLight", s.linearLight},
             {"shutterAngle", s.shutterAngle}};
@@ -70,6 +71,7 @@ InBetweens readInBetweens(const Json& json) {
     number(json, "trustLimit", 100, s.trustLimit);
     number(json, "shutterAngle", largestShutterAngle, s.shutterAngle);
     flag(json, "evenTexture", s.evenTexture);
+    flag(json, "bridgeRepeats", s.bridgeRepeats);
     flag(json, "keepGrain", s.keepGrain);
     flag(json, "linearLight", s.linearLight);
     return out;

@@ -173,10 +173,11 @@ Timing Shot::timing(const Rate& sourceRate, std::int64_t mediaFrames) const {
     return timing;
 }
 
-Methods Shot::methods(std::vector<std::int64_t> cuts) const {
+Methods Shot::methods(GapFindings found) const {
     Methods all(method);
     all.stretches = methodStretches;
-    all.cuts = std::move(cuts);
+    all.cuts = std::move(found.cuts);
+    if (inBetweens.synthesis.bridgeRepeats) all.repeats = std::move(found.repeats);
     all.evenTexture = inBetweens.synthesis.evenTexture;
     all.shutter = Rational(inBetweens.synthesis.shutterAngle, 360);
     return all;

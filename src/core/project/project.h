@@ -33,8 +33,8 @@ struct Shot {
     Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
     std::string unknownFields;     ///< JSON object of fields of this shot that this version does not know
 
-    /// What the plan is made with; `cuts` are gaps of the interpreted source that are cuts, in order.
-    [[nodiscard]] Methods methods(std::vector<std::int64_t> cuts = {}) const;
+    /// What the plan is made with; `found` counts frames of the interpreted source.
+    [[nodiscard]] Methods methods(GapFindings found = {}) const;
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
     [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
     /// Takes over another interpretation. Trim and time map keep their moments: they are carried over in

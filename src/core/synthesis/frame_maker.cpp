@@ -12,10 +12,30 @@ namespace yarngap {
 
 namespace {
 
-/// Where a row lies between its two source frames, 0 to 1.
-double phaseIn(const PlanRow& row) {
-    return static_cast<double>(row.position.frame - row.first) + row.position.phase.toDouble();
-}
+/// The gaps through which a blurred row sees, and where in them it lies. Of a bridged row it is a single one,
+/// from frame `first` to `first + step`, which counts as one frame.
+struct Exposure {
+    double place, open;        ///< in gaps
+    std::int64_t first, last;  ///< counted in gaps
+    std::int64_t origin, step; ///< gap n begins at source frame origin + n * step
+
+    explicit Exposure(const PlanRow& row)
+        : place(row.position.toDouble())
+        , open(row.open.toDouble())
+        , first(row.first)
+        , last(row.last)
+        , origin(0)
+        , step(1) {
+        if (!row.bridged) return;
+        step = row.last - row.first;
+        origin = row.first;
+        place = phaseOf(row).toDouble();
+        open /= static_cast<double>(step);
+        first = 0;
+        last = 1;
+    }
+    [[nodiscard]] std::int64_t frame(std::int64_t gap) const { return origin + gap * step; }
+};
 
 } // namespace
 
@@ -41,18 +61,22 @@ RowInput FrameMaker::read(const PlanRow& row, const std::stop_token& stop) const
 RowInput FrameMaker::blurred(const PlanRow& row, const std::stop_token& stop) const {
     RowInput input;
     input.blend = std::make_shared<BlendSum>();
-    const double place = row.position.toDouble();
+    const Exposure through(row);
     // The motion of its own gap says how many moments are needed.
-    const std::int64_t own = std::clamp(row.position.frame, row.first, row.last - 1);
+    const std::int64_t own = row.bridged ? 0 : std::clamp(row.position.frame, row.first, row.last - 1);
+    const std::int64_t before = through.frame(own);
+    const std::int64_t after = through.frame(own + 1);
     const VectorsPtr motion =
-        vectorsOf(own, own + 1, *source_->frame(own, stop), *source_->frame(own + 1, stop), stop);
+        vectorsOf(before, after, *source_->frame(before, stop), *source_->frame(after, stop), stop);
     for (const ShutterMoment& moment :
-         shutterMoments(*motion, place, row.open.toDouble(), row.first, row.last)) {
+         shutterMoments(*motion, through.place, through.open, through.first, through.last)) {
         throwIfStopped(stop);
-        ImagePtr picture = source_->frame(moment.frame, stop);
+        const std::int64_t a = through.frame(moment.frame);
+        const std::int64_t b = through.frame(moment.frame + 1);
+        ImagePtr picture = source_->frame(a, stop);
         if (moment.phase > 0) {
-            const ImagePtr next = source_->frame(moment.frame + 1, stop);
-            const VectorsPtr vectors = vectorsOf(moment.frame, moment.frame + 1, *picture, *next, stop);
+            const ImagePtr next = source_->frame(b, stop);
+            const VectorsPtr vectors = vectorsOf(a, b, *picture, *next, stop);
             WarpedFrame warped = warpBetween(*picture, *next, *vectors, moment.phase, settings_.synthesis,
                                              source_->facts().colour);
             input.doubt = std::max(input.doubt, warped.doubt);
@@ -86,8 +110,9 @@ MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input, cons
         return made;
     }
     if (row.kind == FrameKind::flow) {
-        WarpedFrame warped = warpBetween(*input.frames.front(), *input.frames.back(), *vectors, phaseIn(row),
-                                         settings_.synthesis, source_->facts().colour);
+        WarpedFrame warped =
+            warpBetween(*input.frames.front(), *input.frames.back(), *vectors, phaseOf(row).toDouble(),
+                        settings_.synthesis, source_->facts().colour);
         return {std::make_shared<Image>(std::move(warped.image)), warped.doubt};
     }
     return {input.frames.front(), std::nullopt};

@@ -59,7 +59,7 @@ class FrameMaker {
     [[nodiscard]] std::string contentKey(const PlanRow& row) const;
     /// Whether the vectors of a flow row's gap are in memory.
     [[nodiscard]] bool hasVectors(const PlanRow& row) const {
-        return store_->has(source_->identity(), row.first, row.first + 1, settings_.flow);
+        return store_->has(source_->identity(), row.first, row.last, settings_.flow);
     }
     [[nodiscard]] ShotFrames& source() const { return *source_; }
     [[nodiscard]] const InBetweens& settings() const { return settings_; }

@@ -38,8 +38,8 @@ std::string keyOf(const SynthesisOptions& o) {
     std::string key;
     for (const std::string_view part : {name(o.inFront), name(o.sides), name(o.standIn)})
         key += std::string(part) + ',';
-    for (const int number : {o.trustLimit, static_cast<int>(o.evenTexture), static_cast<int>(o.keepGrain),
-                             static_cast<int>(o.linearLight), o.shutterAngle})
+    for (const int number : {o.trustLimit, static_cast<int>(o.evenTexture), static_cast<int>(o.bridgeRepeats),
+                             static_cast<int>(o.keepGrain), static_cast<int>(o.linearLight), o.shutterAngle})
         key += std::to_string(number) + ',';
     return key;
 }

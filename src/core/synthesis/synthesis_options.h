@@ -42,6 +42,9 @@ struct SynthesisOptions {
     /// Every frame goes through synthesis with both source frames in equal parts, so that sharpness and grain
     /// do not pulse between originals and made frames. Off: originals are shown untouched.
     bool evenTexture = false;
+    /// Frames that show again what the one before shows are passed over, so that motion goes on evenly. Off:
+    /// they are shown like any other, for holds that are meant.
+    bool bridgeRepeats = true;
     /// Made frames keep the strength of the shot's grain, which mixing two pictures would weaken.
     bool keepGrain = false;
     /// Pictures are mixed as light, not as encoded values: highlights stay bright where they cross.

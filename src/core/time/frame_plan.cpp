@@ -46,9 +46,17 @@ PlanRow blendRow(PlanRow row, const Rational& step, const Reach& reach) {
     return row;
 }
 
-PlanRow flowRow(PlanRow row, const Reach& reach) {
+PlanRow flowRow(PlanRow row, const Methods& methods, const Reach& reach) {
     row.first = std::clamp(row.position.frame, reach.first, reach.last);
     row.last = row.first;
+    const auto [before, after] = methods.keptAround(row.first, reach.last);
+    if (after > before + 1 && row.position.frame == row.first && row.position != Position{before, 0}) {
+        row.first = before;
+        row.last = after;
+        row.bridged = true;
+        row.kind = FrameKind::flow;
+        return row;
+    }
     if (row.position == Position{row.first, 0}) {
         row.kind = FrameKind::original;
     } else if (row.first == reach.last || row.position.frame < reach.first) {
@@ -115,7 +123,10 @@ void takeThroughSynthesis(PlanRow& row, const Methods& methods, const Rational& 
     const Rational length = step < Rational(0) ? Rational(0) - step : step;
     const Rational open = length * methods.shutter;
     PlanRow made = row;
-    if (open > Rational(0)) {
+    if (row.bridged) {
+        if (open == Rational(0)) return;
+        made.open = open; // seen in its own gap alone
+    } else if (open > Rational(0)) {
         const Rational place = Rational(row.position.frame) + row.position.phase;
         const Rational half = open / Rational(2);
         made.open = open;
@@ -124,10 +135,12 @@ void takeThroughSynthesis(PlanRow& row, const Methods& methods, const Rational& 
         made.first = std::clamp<std::int64_t>(opens, 0, row.first);
         made.last = std::clamp<std::int64_t>(closes, row.last, std::max(row.last, mediaFrames - 1));
     } else if (methods.evenTexture && row.first == row.last) {
-        if (row.last + 1 < mediaFrames && !methods.isCut(row.last))
-            made.last = row.last + 1;
-        else
+        if (row.last + 1 < mediaFrames && !methods.isCut(row.last)) {
+            made.last = methods.keptAround(row.last, mediaFrames - 1).second;
+            made.bridged = made.last > row.last + 1;
+        } else {
             made.first = std::max<std::int64_t>(0, row.first - 1);
+        }
     } else {
         return;
     }
@@ -180,6 +193,21 @@ Method parseMethod(std::string_view text) {
 
 bool Methods::isCut(std::int64_t gap) const {
     return std::binary_search(cuts.begin(), cuts.end(), gap);
+}
+
+std::pair<std::int64_t, std::int64_t> Methods::keptAround(std::int64_t gap, std::int64_t last) const {
+    const auto repeated = [this](std::int64_t frame) {
+        return std::binary_search(repeats.begin(), repeats.end(), frame);
+    };
+    std::int64_t before = gap;
+    std::int64_t after = gap + 1;
+    while (after - before <= longestHold && repeated(before))
+        --before;
+    while (after - before <= longestHold && repeated(after))
+        ++after;
+    const bool held = after - before > longestHold;
+    if (held || before < 0 || after > last || isCut(after - 1)) return {gap, gap + 1};
+    return {before, after};
 }
 
 Method Methods::at(std::int64_t gap) const {
@@ -282,7 +310,7 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
             break;
         }
         case Method::flow:
-            row = flowRow(row, reach);
+            row = flowRow(row, methods, reach);
             break;
         }
         if (pastTrim(row, reach)) {
@@ -311,6 +339,10 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
             takeThroughSynthesis(row, methods, here, mediaFrames);
         }
     return plan;
+}
+
+Rational phaseOf(const PlanRow& row) {
+    return (Rational(row.position.frame - row.first) + row.position.phase) / Rational(row.last - row.first);
 }
 
 double blendShare(const PlanRow& row, std::int64_t frame) {

@@ -7,6 +7,7 @@
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace yarngap {
@@ -24,6 +25,14 @@ struct MethodStretch {
     friend bool operator==(const MethodStretch&, const MethodStretch&) = default;
 };
 
+/// What the pictures of a shot say about its gaps.
+struct GapFindings {
+    std::vector<std::int64_t> cuts;    ///< gaps that are cuts, in order
+    std::vector<std::int64_t> repeats; ///< source frames that show again what the one before shows, in order
+
+    friend bool operator==(const GapFindings&, const GapFindings&) = default;
+};
+
 /// One method for a shot, others for stretches of it.
 struct Methods {
     Methods(Method everywhere) // NOLINT(google-explicit-constructor): most shots have one
@@ -32,12 +41,20 @@ struct Methods {
     std::vector<MethodStretch> stretches; ///< in order, none overlapping
     /// Gaps that are cuts, in order: nothing is made between their frames.
     std::vector<std::int64_t> cuts;
+    /// Source frames that show again what the one before shows, in order: flow passes over them, so that
+    /// motion goes on evenly from the frame before to the one after. Of pictures shown more than
+    /// `longestHold` times none is passed over: they stand still on purpose.
+    std::vector<std::int64_t> repeats;
+    static constexpr int longestHold = 4;
     /// Originals among flow frames go through synthesis too.
     bool evenTexture = false;
     /// Motion blur of flow frames: how long the shutter is open, in output frames; 180° is 1/2. 0 for none.
     Rational shutter = 0;
 
     [[nodiscard]] bool isCut(std::int64_t gap) const;
+    /// The two kept source frames around gap `gap`: it and the next, unless repeats are passed over. Never
+    /// across a cut nor beyond frame `last`.
+    [[nodiscard]] std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, std::int64_t last) const;
     [[nodiscard]] Method at(std::int64_t gap) const;
 };
 
@@ -67,6 +84,8 @@ struct PlanRow {
     Method method = Method::sample; ///< the method in force, also where it had nothing to do
     std::int64_t first = 0;         ///< first source frame used
     std::int64_t last = 0;          ///< last source frame used, included
+    /// The frames between first and last repeat the first and are passed over.
+    bool bridged = false;
     /// Source frames covered by the output frame, for FrameKind::blend: 1 at speeds up to 100 % (a
     /// cross-fade of two), the step above (all frames the output frame lasts over); below −1 at speeds above
     /// 100 % backwards.
@@ -115,6 +134,9 @@ struct FramePlan {
     /// A sentence about the head and one about the tail, empty when there is nothing to say.
     [[nodiscard]] std::string endsSentence() const;
 };
+
+/// How far a flow row lies from its first source frame towards its last, 0 to 1.
+Rational phaseOf(const PlanRow& row);
 
 /// Makes the plan. `mediaFrames` is the number of frames in the file, above `timing.to`.
 /// Throws Error when the timing is out of range (see validate) or the trim leaves the file.
