@@ -6,12 +6,12 @@
 //
 // FRAME is the gap, in the middle by default; --scale enlarges its pictures first (300 makes 4K of 720p).
 
+#include "core/synthesis/warp.h"
 #include "core/error.h"
 #include "core/media/frame_source.h"
 #include "core/motion/flow_estimator.h"
 #include "core/synthesis/mid_motion.h"
 #include "core/synthesis/spline_plane.h"
-#include "core/synthesis/warp.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -105,11 +105,12 @@ void measure(const std::string& clip, std::int64_t gap, int percent) {
     std::vector<double> project;
     std::vector<double> splines;
     std::vector<double> library;
-    std::vector<float> luma(static_cast<std::size_t>(a.width()) * static_cast<std::size_t>(a.height()), 0.5F);
+    const std::vector<float> lumaA = lumaOfCells(a);
+    const std::vector<float> lumaB = lumaOfCells(b);
     for (int run = 0; run < 9; ++run) {
         warp.push_back(milliseconds([&] { (void)warpBetween(a, b, vectors, 0.5); }));
         library.push_back(milliseconds([&] { remaps.run(); }));
-        project.push_back(milliseconds([&] { (void)projectMotion(vectors, luma, luma, 0.5); }));
+        project.push_back(milliseconds([&] { (void)projectMotion(vectors, lumaA, lumaB, 0.5); }));
         splines.push_back(milliseconds([&] {
             for (int p = 0; p < a.planeCount(); ++p) {
                 const SplinePlane one(a, p);
@@ -117,10 +118,11 @@ void measure(const std::string& clip, std::int64_t gap, int percent) {
             }
         }));
     }
-    std::printf("%s %dx%d, gap %lld: warp %.0f ms (of it motion %.0f, splines %.0f), two remaps %.0f ms, ratio "
-                "%.2f\n",
-                clip.c_str(), a.width(), a.height(), static_cast<long long>(gap), median(warp),
-                median(project), median(splines), median(library), median(warp) / median(library));
+    std::printf(
+        "%s %dx%d, gap %lld: warp %.0f ms (of it motion %.0f, splines %.0f), two remaps %.0f ms, ratio "
+        "%.2f\n",
+        clip.c_str(), a.width(), a.height(), static_cast<long long>(gap), median(warp), median(project),
+        median(splines), median(library), median(warp) / median(library));
 }
 
 } // namespace

@@ -3,6 +3,7 @@
 #include "core/image/light_curve.h"
 #include "core/image/light_mean.h"
 #include "core/motion/flow_estimator.h"
+#include "core/synthesis/plane_cells.h"
 #include "core/synthesis/shutter.h"
 #include "core/synthesis/stand_in.h"
 #include "core/synthesis/warp.h"
@@ -174,10 +175,44 @@ class TestInBetweens : public QObject {
         QVERIFY(moved > 500); // without a limit it shows something else
     }
 
+    void cellsAreReadAtEachPlanesOwnPlaces() {
+        // Motion that grows by a step per cell, across and down: linear interpolation must find it
+        // everywhere.
+        const int across = cellsOf(13);
+        const int down = cellsOf(9);
+        MidMotion mid{across, down, {}, {}};
+        for (int y = 0; y < down; ++y)
+            for (int x = 0; x < across; ++x)
+                mid.cells.push_back({static_cast<float>(x), static_cast<float>(y), 0.25F, 0.5F});
+        for (const auto& [shiftX, shiftY] :
+             {std::pair(1, 1), std::pair(1, 0), std::pair(0, 0), std::pair(2, 0)}) {
+            const Image picture(13, 9, {.chromaShiftX = shiftX, .chromaShiftY = shiftY});
+            for (int p = 0; p < 2; ++p) {
+                const int sx = p == 0 ? 0 : shiftX;
+                const int sy = p == 0 ? 0 : shiftY;
+                const PlaneCells cells(mid, picture, p);
+                std::vector<MidCell> line;
+                for (int y = 0; y < picture.plane(p).height; ++y) {
+                    cells.row(y, line);
+                    QCOMPARE(line.size(), static_cast<std::size_t>(picture.plane(p).width));
+                    for (int x = 0; x < picture.plane(p).width; ++x) {
+                        const auto place = [](int sample, int shift, int count) {
+                            return std::clamp((sample + 0.5) * (1 << shift) / 2 - 0.5, 0.0, count - 1.0);
+                        };
+                        const MidCell& cell = line[static_cast<std::size_t>(x)];
+                        QVERIFY(std::abs(cell.vx - place(x, sx, across) * 2 / (1 << sx)) < 1e-4);
+                        QVERIFY(std::abs(cell.vy - place(y, sy, down) * 2 / (1 << sy)) < 1e-4);
+                        QVERIFY(cell.shareB == 0.25F && cell.instead == 0.5F);
+                    }
+                }
+            }
+        }
+    }
+
     void theStandInComesSoftlyInSpaceAndTime() {
         // Trust that falls from 1 to 0 across one column, and the column moving by a pixel.
         const auto weights = [](int column) {
-            MidMotion mid{width, height, {}, {}, {}};
+            MidMotion mid{width, height, {}, {}};
             for (int y = 0; y < height; ++y)
                 for (int x = 0; x < width; ++x)
                     mid.trust.push_back(x < column ? 1.0F : 0.0F);
@@ -192,7 +227,7 @@ class TestInBetweens : public QObject {
             QVERIFY(std::abs(now[i] - next[i]) < 0.6F);
         }
         // No pixel alone decides: one wrong one in a trusted field changes nothing.
-        MidMotion lone{width, height, {}, {}, std::vector<float>(std::size_t{width} * height, 1.0F)};
+        MidMotion lone{width, height, {}, std::vector<float>(std::size_t{width} * height, 1.0F)};
         lone.trust[std::size_t{40} * width + 40] = 0;
         for (const float w : standInWeights(lone, 50))
             QCOMPARE(w, 0.0F);

@@ -33,25 +33,23 @@ struct Luma {
 double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std::vector<float>& lumaB,
                double phase) {
     if (mid.width < 2 || mid.height < 2) return 1;
-    constexpr int every = 2; // pixels: a mean over a quarter of them is as good
     struct Sums {
         double squares = 0;
         double seen = 0;
         double motion = 0;
     };
     const auto t = static_cast<float>(phase);
-    const int lines = (mid.height + every - 1) / every;
-    std::vector<Sums> sums(static_cast<std::size_t>(lines)); // by line, so that the result is always the same
+    std::vector<Sums> sums(
+        static_cast<std::size_t>(mid.height)); // by line, so that the result is always the same
     const Luma a{lumaA, mid.width, mid.height};
     const Luma b{lumaB, mid.width, mid.height};
-    tbb::parallel_for(0, lines, [&](int line) {
-        Sums& sum = sums[static_cast<std::size_t>(line)];
-        const int y = line * every;
-        const float* v = mid.motion.row(y);
-        for (int x = 0; x < mid.width; x += every) {
-            const float vx = v[2 * x];
-            const float vy = v[2 * x + 1];
-            sum.motion += std::hypot(vx, vy);
+    tbb::parallel_for(0, mid.height, [&](int y) {
+        Sums& sum = sums[static_cast<std::size_t>(y)];
+        const MidCell* cells = mid.row(y);
+        for (int x = 0; x < mid.width; ++x) {
+            const float vx = cells[x].vx;
+            const float vy = cells[x].vy;
+            sum.motion += std::sqrt(vx * vx + vy * vy);
             const float ax = static_cast<float>(x) - t * vx;
             const float ay = static_cast<float>(y) - t * vy;
             const float bx = static_cast<float>(x) + (1 - t) * vx;
@@ -69,9 +67,8 @@ double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std:
         all.motion += sum.motion;
     }
     if (all.seen == 0) return 1;
-    const int columns = (mid.width + every - 1) / every;
-    const double pixels = static_cast<double>(lines) * columns;
-    const double motion = all.motion / pixels * 960.0 / mid.width;
+    const double cells = static_cast<double>(mid.width) * mid.height;
+    const double motion = all.motion / cells * 960.0 / mid.width;
     const double x = std::sqrt(all.squares / all.seen * 4 * phase * (1 - phase) * (1 + motion));
     return 1 - std::exp(-x / 40);
 }

@@ -10,10 +10,10 @@ namespace yarngap {
 /// Doubt of a flow frame, 0 (sure) to 1, from what can be known without the true frame.
 ///
 /// x = r √(4 φ (1 − φ) (1 + m)), doubt = 1 − exp(−x / 40), with r the root mean square in 8-bit steps of the
-/// difference between both pictures along the motion, over pixels that both have; φ the phase; m the mean
-/// motion in 960ths of the picture's width: what moves farther strays farther from the straight line between
-/// two frames. The form was chosen by rank correlation with the error of left-out frames of mixed clips (see
-/// bench_quality), and 40 so that a clean slow pan stays below 0.2.
+/// difference between both pictures (see lumaOfCells) along the motion, over cells that both have; φ the
+/// phase; m the mean motion in 960ths of the picture's width: what moves farther strays farther from the
+/// straight line between two frames. The form was chosen by rank correlation with the error of left-out
+/// frames of mixed clips (see bench_quality), and 40 so that a clean slow pan stays below 0.2.
 double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std::vector<float>& lumaB,
                double phase);
 

@@ -1,5 +1,8 @@
 #include "core/synthesis/mid_motion.h"
 
+#include "core/image/sample_types.h"
+#include "core/image/scene_light.h"
+
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
 
@@ -15,7 +18,48 @@ namespace {
 
 using Four = float __attribute__((vector_size(16)));
 
-/// What one side's pixels leave on the in-between's grid.
+constexpr float cellsInPixel = 0.5F;
+
+/// The vectors of cells, in cells: means over their pixels.
+VectorField ofCells(const VectorField& field) {
+    VectorField out{cellsOf(field.width), cellsOf(field.height), {}};
+    out.xy.resize(static_cast<std::size_t>(out.width) * static_cast<std::size_t>(out.height) * 2);
+    tbb::parallel_for(0, out.height, [&](int y) {
+        const float* upper = field.row(2 * y);
+        const float* lower = field.row(std::min(2 * y + 1, field.height - 1));
+        float* to = out.row(y);
+        for (int x = 0; x < field.width / 2; ++x)
+            for (int c = 0; c < 2; ++c)
+                to[2 * x + c] =
+                    0.25F * cellsInPixel *
+                    (upper[4 * x + c] + upper[4 * x + 2 + c] + lower[4 * x + c] + lower[4 * x + 2 + c]);
+        if (field.width % 2 == 1)
+            for (int c = 0; c < 2; ++c) {
+                const int last = 2 * (field.width - 1) + c;
+                to[2 * (out.width - 1) + c] = 0.5F * cellsInPixel * (upper[last] + lower[last]);
+            }
+    });
+    return out;
+}
+
+TrustField ofCells(const TrustField& field) {
+    TrustField out{cellsOf(field.width), cellsOf(field.height), {}};
+    out.values.resize(static_cast<std::size_t>(out.width) * static_cast<std::size_t>(out.height));
+    tbb::parallel_for(0, out.height, [&](int y) {
+        const std::uint8_t* upper = field.row(2 * y);
+        const std::uint8_t* lower = field.row(std::min(2 * y + 1, field.height - 1));
+        std::uint8_t* to = out.row(y);
+        for (int x = 0; x < field.width / 2; ++x)
+            to[x] = static_cast<std::uint8_t>(
+                (upper[2 * x] + upper[2 * x + 1] + lower[2 * x] + lower[2 * x + 1] + 2) / 4);
+        if (field.width % 2 == 1)
+            to[out.width - 1] =
+                static_cast<std::uint8_t>((upper[field.width - 1] + lower[field.width - 1] + 1) / 2);
+    });
+    return out;
+}
+
+/// What one side's cells leave on those of the in-between.
 struct Landing {
     std::vector<Four> sums;      // motion a → b, both parts, and trust, each times weight; weight
     std::vector<float> coverage; // how much landed, 1 where the motion is even
@@ -33,16 +77,16 @@ int below(float x) {
     return static_cast<float>(i) > x ? i - 1 : i;
 }
 
-/// How much a vector of squared length `squared` counts against others that land on the same pixel: motions
-/// that differ by two pixels differ by e² (about seven times).
+/// How much a vector of squared length `squared` (in cells) counts against others that land on the same
+/// pixel: motions that differ by two pixels differ by e² (about seven times).
 float precedence(InFront inFront, float squared) {
     if (inFront == InFront::judged) return 1;
     constexpr float most = 40; // beyond that all are alike, lest the sums overflow
-    const float length = std::min(most, std::sqrt(squared));
+    const float length = std::min(most, std::sqrt(squared) / cellsInPixel);
     return std::exp(inFront == InFront::faster ? length : -length);
 }
 
-/// Carries each pixel `share` of its vector; `sign` turns the vector into a motion a → b.
+/// Carries each cell `share` of its vector; `sign` turns the vector into a motion a → b.
 Landing land(const VectorField& field, const TrustField& trust, float share, float sign, InFront inFront) {
     const int w = field.width;
     const int h = field.height;
@@ -104,7 +148,7 @@ struct Fit {
     int height;
     float phase;
 
-    /// Sum of differences over 3 x 3 pixels around (x, y) of the in-between, to the nearest pixel.
+    /// Sum of differences over 3 x 3 cells around (x, y) of the in-between, to the nearest one.
     [[nodiscard]] float mismatch(int x, int y, float vx, float vy) const {
         const auto nearest = [](float place, int last) {
             return std::clamp(below(place + 0.5F), 1, std::max(1, last - 1));
@@ -125,11 +169,11 @@ struct Fit {
     }
 };
 
-/// Fills pixels that nobody landed on from the nearest filled pixel to the left and right, mixed by distance.
+/// Fills cells that nobody landed on from the nearest filled ones to the left and right, mixed by distance.
 void fillHoles(MidMotion& mid, const std::vector<std::uint8_t>& known) {
     const int w = mid.width;
     tbb::parallel_for(0, mid.height, [&](int y) {
-        float* v = mid.motion.row(y);
+        MidCell* row = mid.row(y);
         const std::uint8_t* k = known.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
         for (int x = 0; x < w;) {
             if (k[x]) {
@@ -139,23 +183,35 @@ void fillHoles(MidMotion& mid, const std::vector<std::uint8_t>& known) {
             int end = x;
             while (end < w && !k[end])
                 ++end;
-            for (int i = x; i < end; ++i) {
-                const int left = x - 1;
-                const int right = end < w ? end : -1;
-                for (int c = 0; c < 2; ++c) {
-                    float value = 0;
-                    if (left >= 0 && right >= 0) {
-                        const float s = static_cast<float>(i - left) / static_cast<float>(right - left);
-                        value = (1 - s) * v[2 * left + c] + s * v[2 * right + c];
-                    } else if (left >= 0) {
-                        value = v[2 * left + c];
-                    } else if (right >= 0) {
-                        value = v[2 * right + c];
-                    }
-                    v[2 * i + c] = value;
-                }
+            const MidCell* left = x > 0 ? row + x - 1 : end < w ? row + end : nullptr;
+            const MidCell* right = end < w ? row + end : left;
+            for (int i = x; left && i < end; ++i) {
+                const float s = static_cast<float>(i - x + 1) / static_cast<float>(end - x + 1);
+                row[i].vx = (1 - s) * left->vx + s * right->vx;
+                row[i].vy = (1 - s) * left->vy + s * right->vy;
             }
             x = end;
+        }
+    });
+}
+
+/// Takes a cell from the side that has it where the other's place lies outside the picture.
+void leaveOutside(MidMotion& mid, float t) {
+    const auto right = static_cast<float>(mid.width - 1);
+    const auto bottom = static_cast<float>(mid.height - 1);
+    // 1 inside, falling to 0 within a pixel outside the edge.
+    const auto inside = [&](float x, float y) {
+        return std::max(0.0F, 1.0F - std::max({-x, x - right, -y, y - bottom, 0.0F}) / cellsInPixel);
+    };
+    tbb::parallel_for(0, mid.height, [&](int y) {
+        MidCell* row = mid.row(y);
+        const auto py = static_cast<float>(y);
+        for (int x = 0; x < mid.width; ++x) {
+            MidCell& cell = row[x];
+            const auto px = static_cast<float>(x);
+            const float wa = (1 - cell.shareB) * inside(px - t * cell.vx, py - t * cell.vy);
+            const float wb = cell.shareB * inside(px + (1 - t) * cell.vx, py + (1 - t) * cell.vy);
+            if (wa + wb >= 1e-4F) cell.shareB = wb / (wa + wb);
         }
     });
 }
@@ -183,8 +239,8 @@ void soften(std::vector<float>& plane, int w, int h) {
     });
 }
 
-constexpr float alike = 0.5F;     // pixels apart, up to which two motions are one
-constexpr float different = 2.0F; // beyond which a mean of both would be neither
+constexpr float alike = 0.5F * cellsInPixel;     // apart, up to which two motions are one
+constexpr float different = 2.0F * cellsInPixel; // beyond which a mean of both would be neither
 
 float apart(const Landed& a, const Landed& b) {
     return std::abs(a.vx - b.vx) + std::abs(a.vy - b.vy);
@@ -197,14 +253,15 @@ struct Contest {
     /// Averages over the neighbours, so that one motion wins over a region and not pixel by pixel.
     void settle(int w, int h) {
         constexpr int window = 7;
-        for (std::vector<float>* plane : {&misfitA, &misfitB}) {
-            cv::Mat view(h, w, CV_32F, plane->data());
+        const auto average = [&](std::vector<float>& plane) {
+            cv::Mat view(h, w, CV_32F, plane.data());
             cv::blur(view, view, {window, window}, {-1, -1}, cv::BORDER_REFLECT);
-        }
+        };
+        tbb::parallel_invoke([&] { average(misfitA); }, [&] { average(misfitB); });
     }
 };
 
-/// How much of two motions seen at one pixel of the in-between the one from b is taken, 0 to 1.
+/// How much of two motions seen at one cell of the in-between the one from b is taken, 0 to 1.
 float favourOfB(const Landed& a, const Landed& b, InFront inFront, float phase, float misfitA,
                 float misfitB) {
     const float away = apart(a, b);
@@ -219,7 +276,7 @@ float favourOfB(const Landed& a, const Landed& b, InFront inFront, float phase, 
     return away > different ? (mb < ma ? 1.0F : 0.0F) : ma / (ma + mb);
 }
 
-/// Trust of a pixel; see projectMotion.
+/// Trust of a cell; see projectMotion.
 float trustAt(const Landed& a, const Landed& b, bool hasA, bool hasB, float mismatch) {
     const float landed = hasA && hasB ? 0.5F * (a.trust + b.trust) : hasA ? a.trust : b.trust;
     if (hasA && hasB) {
@@ -232,27 +289,53 @@ float trustAt(const Landed& a, const Landed& b, bool hasA, bool hasB, float mism
 
 } // namespace
 
+std::vector<float> lumaOfCells(const Image& image) {
+    if (image.layout().isFloat()) return lumaOfCells(encodeLight(image, LightCurve::analysis));
+    const int w = cellsOf(image.width());
+    const int h = cellsOf(image.height());
+    const std::size_t pairs = static_cast<std::size_t>(image.width()) / 2;
+    std::vector<float> out(static_cast<std::size_t>(w) * static_cast<std::size_t>(h));
+    const float scale = 1.0F / static_cast<float>(image.layout().maxValue());
+    withSampleType(image.layout(), [&](auto sample) {
+        using Sample = decltype(sample);
+        tbb::parallel_for(0, h, [&](int y) {
+            const auto upper = image.row<Sample>(0, 2 * y);
+            const auto lower = image.row<Sample>(0, std::min(2 * y + 1, image.height() - 1));
+            float* to = out.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
+            for (std::size_t x = 0; x < pairs; ++x)
+                to[x] =
+                    static_cast<float>(upper[2 * x] + upper[2 * x + 1] + lower[2 * x] + lower[2 * x + 1]) *
+                    (0.25F * scale);
+            if (pairs < static_cast<std::size_t>(w))
+                to[pairs] = static_cast<float>(upper.back() + lower.back()) * (0.5F * scale);
+        });
+    });
+    return out;
+}
+
 MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
                         const std::vector<float>& lumaB, double phase, const SynthesisOptions& options) {
-    const int w = vectors.forward.width;
-    const int h = vectors.forward.height;
     const auto t = static_cast<float>(phase);
     Landing fromA;
     Landing fromB;
     tbb::parallel_invoke(
-        [&] { fromA = land(vectors.forward, vectors.forwardTrust, t, 1.0F, options.inFront); },
-        [&] { fromB = land(vectors.backward, vectors.backwardTrust, 1.0F - t, -1.0F, options.inFront); });
+        [&] {
+            fromA = land(ofCells(vectors.forward), ofCells(vectors.forwardTrust), t, 1.0F, options.inFront);
+        },
+        [&] {
+            fromB = land(ofCells(vectors.backward), ofCells(vectors.backwardTrust), 1.0F - t, -1.0F,
+                         options.inFront);
+        });
 
+    const int w = cellsOf(vectors.forward.width);
+    const int h = cellsOf(vectors.forward.height);
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
     const bool wantsTrust = options.trustLimit > 0;
-    MidMotion mid{w,
-                  h,
-                  {w, h, std::vector<float>(n * 2)},
-                  std::vector<float>(n),
-                  std::vector<float>(wantsTrust ? n : 0)};
+    MidMotion mid{w, h, std::vector<MidCell>(n), std::vector<float>(wantsTrust ? n : 0)};
+    std::vector<float> shares(n);
     std::vector<std::uint8_t> known(n, 1);
     const Fit fit{lumaA, lumaB, w, h, t};
-    const float partB = options.evenTexture ? 0.5F : t; // of b, where both sides see a pixel
+    const float partB = options.evenTexture ? 0.5F : t; // of b, where both sides see a cell
     const auto placeOf = [w](int x, int y) {
         return static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
     };
@@ -270,7 +353,6 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
     });
     contest.settle(w, h);
     tbb::parallel_for(0, h, [&](int y) {
-        float* motion = mid.motion.row(y);
         for (int x = 0; x < w; ++x) {
             const std::size_t i = placeOf(x, y);
             const Landed a = meanAt(fromA, i);
@@ -281,21 +363,24 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
             const float favourB =
                 hasA && hasB ? favourOfB(a, b, options.inFront, t, contest.misfitA[i], contest.misfitB[i])
                              : (hasB ? 1.0F : 0.0F);
-            const float vx = (1 - favourB) * a.vx + favourB * b.vx;
-            const float vy = (1 - favourB) * a.vy + favourB * b.vy;
-            motion[2 * x] = vx;
-            motion[2 * x + 1] = vy;
-            const float seenA = (1 - partB) * a.coverage * (0.05F + a.trust) + 1e-6F * (1 - partB);
-            const float seenB = partB * b.coverage * (0.05F + b.trust) + 1e-6F * partB;
-            mid.shareB[i] = seenB / (seenA + seenB);
+            MidCell& cell = mid.cells[i];
+            cell.vx = (1 - favourB) * a.vx + favourB * b.vx;
+            cell.vy = (1 - favourB) * a.vy + favourB * b.vy;
+            const float seenA = (1 - partB) * (a.coverage * (0.05F + a.trust) + 1e-6F);
+            const float seenB = partB * (b.coverage * (0.05F + b.trust) + 1e-6F);
+            shares[i] = seenB / (seenA + seenB);
             if (wantsTrust)
-                mid.trust[i] = trustAt(a, b, hasA, hasB, hasA && hasB ? fit.mismatch(x, y, vx, vy) : 0);
+                mid.trust[i] =
+                    trustAt(a, b, hasA, hasB, hasA && hasB ? fit.mismatch(x, y, cell.vx, cell.vy) : 0);
         }
     });
     fillHoles(mid, known);
-    soften(mid.shareB, w, h);
-    if (options.sides != Sides::both)
-        std::fill(mid.shareB.begin(), mid.shareB.end(), options.sides == Sides::after ? 1.0F : 0.0F);
+    soften(shares, w, h);
+    for (std::size_t i = 0; i < n; ++i)
+        mid.cells[i].shareB = options.sides == Sides::both    ? shares[i]
+                              : options.sides == Sides::after ? 1
+                                                              : 0;
+    if (options.sides == Sides::both) leaveOutside(mid, t);
     return mid;
 }
 

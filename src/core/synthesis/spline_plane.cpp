@@ -51,8 +51,25 @@ int mirrored(int i, int n) {
 
 } // namespace
 
+const SplinePlane::WeightTable& SplinePlane::weightTable() {
+    static const WeightTable table = [] {
+        constexpr Four cubes{-1 / 6.0F, 3 / 6.0F, -3 / 6.0F, 1 / 6.0F};
+        constexpr Four squares{3 / 6.0F, -6 / 6.0F, 3 / 6.0F, 0};
+        constexpr Four firsts{-3 / 6.0F, 0, 3 / 6.0F, 0};
+        constexpr Four atSample{1 / 6.0F, 4 / 6.0F, 1 / 6.0F, 0};
+        WeightTable made;
+        for (std::size_t i = 0; i < made.size(); ++i) {
+            const float f = static_cast<float>(i) / static_cast<float>(fine);
+            made[i] = ((cubes * f + squares) * f + firsts) * f + atSample;
+        }
+        return made;
+    }();
+    return table;
+}
+
 SplinePlane::SplinePlane(const Image& image, int p)
-    : width_(image.plane(p).width)
+    : table_(&weightTable())
+    , width_(image.plane(p).width)
     , height_(image.plane(p).height)
     , stride_(static_cast<std::size_t>(width_ + before + after))
     , weights_(stride_ * static_cast<std::size_t>(height_ + before + after)) {

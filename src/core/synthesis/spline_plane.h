@@ -4,6 +4,7 @@
 #include "core/image/image.h"
 
 #include <algorithm>
+#include <array>
 #include <cstddef>
 #include <cstring>
 #include <vector>
@@ -23,36 +24,42 @@ class SplinePlane {
   public:
     SplinePlane(const Image& image, int p);
 
-    /// Value at (x, y) in samples, from 0; places outside read the nearest edge.
+    /// Four numbers side by side, as the vector unit takes them.
+    using Four = float __attribute__((vector_size(16)));
+
+    static constexpr unsigned fine = 1024; ///< places told apart between two samples
+
+    /// Value at (x, y) in samples, from 0, to 1/1024 of a sample; places outside read the nearest edge.
     [[nodiscard]] float operator()(float x, float y) const {
-        const float cx = std::clamp(x, 0.0F, static_cast<float>(width_ - 1));
-        const float cy = std::clamp(y, 0.0F, static_cast<float>(height_ - 1));
-        const int ix = static_cast<int>(cx);
-        const int iy = static_cast<int>(cy);
-        const Four wy = weightsAt(cy - static_cast<float>(iy));
-        const float* line = row(iy - 1) + ix - 1;
-        Four columns = wy[0] * four(line) + wy[1] * four(line + stride_) + wy[2] * four(line + 2 * stride_) +
-                       wy[3] * four(line + 3 * stride_);
-        columns *= weightsAt(cx - static_cast<float>(ix));
-        return (columns[0] + columns[1]) + (columns[2] + columns[3]);
+        const auto at = [](float place, int last) {
+            return static_cast<unsigned>(
+                std::clamp(place, 0.0F, static_cast<float>(last)) * static_cast<float>(fine) + 0.5F);
+        };
+        return sum(parts(at(x, width_ - 1), at(y, height_ - 1)));
+    }
+
+    /// The value in four parts, of which it is the sum, so that several values can be mixed before they are
+    /// summed; (x, y) in 1 / fine of a sample, inside the plane.
+    [[nodiscard]] Four parts(unsigned x, unsigned y) const {
+        const Four wy = weights(y % fine);
+        const float* line = weights_.data() + std::size_t{y / fine} * stride_ + x / fine; // one up, one left
+        return weights(x % fine) * (wy[0] * four(line) + wy[1] * four(line + stride_) +
+                                    wy[2] * four(line + 2 * stride_) + wy[3] * four(line + 3 * stride_));
+    }
+    [[nodiscard]] static float sum(const Four& parts) {
+        return (parts[0] + parts[1]) + (parts[2] + parts[3]);
     }
 
   private:
-    /// Four samples side by side, as the vector unit takes them.
-    using Four = float __attribute__((vector_size(16)));
+    using WeightTable = std::array<Four, fine>;
     static Four four(const float* samples) {
         Four v;
         std::memcpy(&v, samples, sizeof v);
         return v;
     }
-    /// Cubic B-spline weights of the four samples around a place `f` (0 ≤ f < 1) past the second one.
-    static Four weightsAt(float f) {
-        constexpr Four cubes{-1 / 6.0F, 3 / 6.0F, -3 / 6.0F, 1 / 6.0F};
-        constexpr Four squares{3 / 6.0F, -6 / 6.0F, 3 / 6.0F, 0};
-        constexpr Four firsts{-3 / 6.0F, 0, 3 / 6.0F, 0};
-        constexpr Four atSample{1 / 6.0F, 4 / 6.0F, 1 / 6.0F, 0};
-        return ((cubes * f + squares) * f + firsts) * f + atSample;
-    }
+    /// Cubic B-spline weights of the four samples around a place `f` / fine past the second one.
+    [[nodiscard]] Four weights(unsigned f) const { return (*table_)[f]; }
+    static const WeightTable& weightTable();
     [[nodiscard]] float* row(int y) {
         return weights_.data() + static_cast<std::size_t>(y + before) * stride_ + before;
     }
@@ -65,6 +72,7 @@ class SplinePlane {
 
     static constexpr int before = 1; // samples mirrored at the left and the top, for reads beside the edge
     static constexpr int after = 2;
+    const WeightTable* table_;
     int width_;
     int height_;
     std::size_t stride_;

@@ -2,9 +2,9 @@
 
 #include "core/image/light_mean.h"
 #include "core/image/sample_types.h"
-#include "core/image/scene_light.h"
 #include "core/synthesis/doubt.h"
 #include "core/synthesis/mid_motion.h"
+#include "core/synthesis/plane_cells.h"
 #include "core/synthesis/spline_plane.h"
 #include "core/synthesis/stand_in.h"
 
@@ -14,148 +14,116 @@
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 
 namespace yarngap {
 
 namespace {
 
-/// Luma (or green, which carries most of it) of a picture as values 0 to 1.
-std::vector<float> lumaPlane(const Image& image) {
-    if (image.layout().isFloat()) return lumaPlane(encodeLight(image, LightCurve::analysis));
-    const auto w = static_cast<std::size_t>(image.width());
-    std::vector<float> out(w * static_cast<std::size_t>(image.height()));
-    const float scale = 1.0F / static_cast<float>(image.layout().maxValue());
-    tbb::parallel_for(0, image.height(), [&](int y) {
-        float* to = out.data() + w * static_cast<std::size_t>(y);
-        const auto convert = [&](auto row) {
-            for (std::size_t x = 0; x < w; ++x)
-                to[x] = static_cast<float>(row[x]) * scale;
-        };
-        if (image.layout().bytesPerSample() == 1)
-            convert(image.row<std::uint8_t>(0, y));
-        else
-            convert(image.row<std::uint16_t>(0, y));
-    });
-    return out;
-}
+/// Reads both sides of a plane along the motion.
+class MovedPlane {
+  public:
+    MovedPlane(const Image& a, const Image& b, const MidMotion& mid, float t, int p)
+        : a_(a, p)
+        , b_(b, p)
+        , cells_(mid, a, p)
+        , share_{-t, -t, 1 - t, 1 - t}
+        , last_{static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1),
+                static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1)} {}
 
-/// Motion and share of each sample of a plane with fewer of them: the mean over the pixels it stands for.
-MidMotion coarser(const MidMotion& mid, int shiftX, int shiftY) {
-    const int w = (mid.width + (1 << shiftX) - 1) >> shiftX;
-    const int h = (mid.height + (1 << shiftY) - 1) >> shiftY;
-    const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
-    MidMotion out{w, h, {w, h, std::vector<float>(n * 2)}, std::vector<float>(n), {}};
-    tbb::parallel_for(0, h, [&](int py) {
-        const int y0 = py << shiftY;
-        const int y1 = std::min(mid.height, y0 + (1 << shiftY));
-        float* motion = out.motion.row(py);
-        float* share = out.shareB.data() + static_cast<std::size_t>(py) * static_cast<std::size_t>(w);
-        for (int px = 0; px < w; ++px) {
-            const int x0 = px << shiftX;
-            const int x1 = std::min(mid.width, x0 + (1 << shiftX));
-            float vx = 0;
-            float vy = 0;
-            float sum = 0;
-            for (int y = y0; y < y1; ++y) {
-                const float* v = mid.motion.row(y);
-                const float* s =
-                    mid.shareB.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(mid.width);
-                for (int x = x0; x < x1; ++x) {
-                    vx += v[2 * x];
-                    vy += v[2 * x + 1];
-                    sum += s[x];
-                }
+    /// Calls take(x, cell, value) for each sample of row `y`.
+    template <typename Take>
+    void row(int y, Take take) const {
+        std::vector<MidCell> cells;
+        cells_.row(y, cells);
+        for (std::size_t x = 0; x < cells.size(); ++x) {
+            const MidCell& cell = cells[x];
+            const Places at = placesOf(x, y, cell);
+            if (!seesB(cell)) {
+                take(x, cell, SplinePlane::sum(a_.parts(at[0], at[1])));
+            } else if (!seesA(cell)) {
+                take(x, cell, SplinePlane::sum(b_.parts(at[2], at[3])));
+            } else {
+                const Four a = a_.parts(at[0], at[1]);
+                take(x, cell, SplinePlane::sum(a + cell.shareB * (b_.parts(at[2], at[3]) - a)));
             }
-            const float inverse = 1.0F / static_cast<float>((x1 - x0) * (y1 - y0));
-            motion[2 * px] = vx * inverse / static_cast<float>(1 << shiftX);
-            motion[2 * px + 1] = vy * inverse / static_cast<float>(1 << shiftY);
-            share[px] = sum * inverse;
         }
-    });
-    return out;
-}
+    }
 
-/// The mean of a plane of weights over the pixels each sample of a plane with fewer of them stands for.
-std::vector<float> coarser(const std::vector<float>& weights, int width, int height, int shiftX, int shiftY) {
-    if (weights.empty()) return {};
-    const cv::Mat whole(height, width, CV_32F, const_cast<float*>(weights.data())); // only read
-    const cv::Size size((width + (1 << shiftX) - 1) >> shiftX, (height + (1 << shiftY) - 1) >> shiftY);
-    std::vector<float> out(static_cast<std::size_t>(size.area()));
-    cv::Mat small(size, CV_32F, out.data());
-    cv::resize(whole, small, size, 0, 0, cv::INTER_AREA);
-    return out;
-}
+    /// The same with take(x, cell, value, difference): side a − side b, 0 where one of them is not seen.
+    template <typename Take>
+    void rowWithDifference(int y, Take take) const {
+        std::vector<MidCell> cells;
+        cells_.row(y, cells);
+        for (std::size_t x = 0; x < cells.size(); ++x) {
+            const MidCell& cell = cells[x];
+            const Places at = placesOf(x, y, cell);
+            const float a = seesA(cell) ? SplinePlane::sum(a_.parts(at[0], at[1])) : 0;
+            const float b = seesB(cell) ? SplinePlane::sum(b_.parts(at[2], at[3])) : 0;
+            if (seesA(cell) && seesB(cell))
+                take(x, cell, a + cell.shareB * (b - a), a - b);
+            else
+                take(x, cell, a + b, 0.0F);
+        }
+    }
 
-/// Takes a pixel from the side that has it where the other's place lies outside the picture.
-void leaveOutside(MidMotion& mid, float t) {
-    const auto right = static_cast<float>(mid.width - 1);
-    const auto bottom = static_cast<float>(mid.height - 1);
-    // 1 inside, falling to 0 within a pixel outside the edge.
-    const auto inside = [&](float x, float y) {
-        return std::max(0.0F, 1.0F - std::max({-x, x - right, -y, y - bottom, 0.0F}));
-    };
-    tbb::parallel_for(0, mid.height, [&](int y) {
-        const float* v = mid.motion.row(y);
-        float* shares = mid.shareB.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(mid.width);
+  private:
+    using Four = SplinePlane::Four;
+    using Places = unsigned __attribute__((vector_size(16))); ///< x and y in a, x and y in b
+    static constexpr float seen = 0.001F;                     // a share below is none
+    static bool seesA(const MidCell& cell) { return cell.shareB < 1 - seen; }
+    static bool seesB(const MidCell& cell) { return cell.shareB > seen; }
+
+    [[nodiscard]] Places placesOf(std::size_t x, int y, const MidCell& cell) const {
+        const auto px = static_cast<float>(x);
         const auto py = static_cast<float>(y);
-        for (int x = 0; x < mid.width; ++x) {
-            const auto px = static_cast<float>(x);
-            const float wa = (1 - shares[x]) * inside(px - t * v[2 * x], py - t * v[2 * x + 1]);
-            const float wb = shares[x] * inside(px + (1 - t) * v[2 * x], py + (1 - t) * v[2 * x + 1]);
-            if (wa + wb >= 1e-4F) shares[x] = wb / (wa + wb);
-        }
-    });
-}
+        const Four motion{cell.vx, cell.vy, cell.vx, cell.vy};
+        Four place = Four{px, py, px, py} + share_ * motion;
+        constexpr Four first{};
+        place = place > first ? place : first; // so is what is not a number
+        place = place < last_ ? place : last_;
+        using Whole = int __attribute__((vector_size(16)));
+        return std::bit_cast<Places>(
+            __builtin_convertvector(place * static_cast<float>(SplinePlane::fine) + 0.5F, Whole));
+    }
 
-/// What shows instead of the moved pictures, and how much of it; `weights` has a place for each sample, or
-/// none.
-struct Replacement {
-    std::vector<float> weights;
-    float shareB = 0; ///< of the two source pictures as they are
+    SplinePlane a_, b_;
+    PlaneCells cells_;
+    Four share_; ///< of the motion, as in Places
+    Four last_;
 };
 
-/// A moved plane as floats. `difference`, when it is given, becomes side a − side b, 0 where one is not seen.
-template <typename Sample>
-std::vector<float> movedPlane(const Image& a, const Image& b, const MidMotion& mid, float t, int p,
-                              std::vector<float>* difference) {
-    const SplinePlane readA(a, p);
-    const SplinePlane readB(b, p);
-    const int w = a.plane(p).width;
-    const int h = a.plane(p).height;
-    std::vector<float> out(static_cast<std::size_t>(w) * static_cast<std::size_t>(h));
-    if (difference) difference->assign(out.size(), 0);
-    tbb::parallel_for(0, h, [&](int y) {
-        const std::size_t line = static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
-        const float* v = mid.motion.row(y);
-        const float* shares = mid.shareB.data() + line;
-        const auto py = static_cast<float>(y);
-        for (int x = 0; x < w; ++x) {
-            const auto px = static_cast<float>(x);
-            const float vx = v[2 * x];
-            const float vy = v[2 * x + 1];
-            const float share = shares[x];
-            const bool needsA = share < 0.999F;
-            const bool needsB = share > 0.001F;
-            const float fromA = needsA ? readA(px - t * vx, py - t * vy) : 0;
-            const float fromB = needsB ? readB(px + (1 - t) * vx, py + (1 - t) * vy) : 0;
-            const std::size_t i = line + static_cast<std::size_t>(x);
-            out[i] = (needsA ? (1 - share) * fromA : 0) + (needsB ? share * fromB : 0);
-            if (difference && needsA && needsB) (*difference)[i] = fromA - fromB;
-        }
-    });
-    return out;
-}
+/// A moved plane before it is written.
+struct MovedSamples {
+    int width;
+    int height;
+    std::vector<float> values;
+    std::vector<float> differences; ///< side a − side b, 0 where one is not seen
+    std::vector<float> shares;      ///< of b
+    std::vector<float> instead;     ///< what shows the stand-in
+
+    MovedSamples(int w, int h)
+        : width(w)
+        , height(h)
+        , values(line(h))
+        , differences(line(h))
+        , shares(line(h))
+        , instead(line(h)) {}
+    [[nodiscard]] std::size_t line(int y) const {
+        return static_cast<std::size_t>(y) * static_cast<std::size_t>(width);
+    }
+};
 
 /// Gives back the fine part of the nearer side that mixing took away; see warpBetween.
-void keepGrain(std::vector<float>& moved, std::vector<float> difference, const std::vector<float>& shares,
-               int w, int h, bool nearerIsB) {
-    cv::Mat fine(h, w, CV_32F, difference.data());
+void keepGrain(MovedSamples& moved, bool nearerIsB) {
+    cv::Mat fine(moved.height, moved.width, CV_32F, moved.differences.data());
     cv::Mat mean;
     cv::blur(fine, mean, {7, 7}, {-1, -1}, cv::BORDER_REFLECT);
     fine -= mean;
     // The median of its size, 0.6745 of the standard deviation where it is Gaussian, sees past what does not
     // fit.
+    const std::vector<float>& difference = moved.differences;
     std::vector<float> sizes;
     sizes.reserve(difference.size() / 4 + 1);
     for (std::size_t i = 0; i < difference.size(); i += 4)
@@ -164,106 +132,121 @@ void keepGrain(std::vector<float>& moved, std::vector<float> difference, const s
     const auto middle = sizes.begin() + static_cast<std::ptrdiff_t>(sizes.size() / 2);
     std::nth_element(sizes.begin(), middle, sizes.end());
     const float sigma = *middle / 0.6745F + 1e-6F;
-    tbb::parallel_for(0, h, [&](int y) {
-        for (int x = 0; x < w; ++x) {
-            const std::size_t i =
-                static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
-            const float d = difference[i];
-            const float back = nearerIsB ? shares[i] - 1 : shares[i]; // towards the nearer side alone
-            // Whole up to 2.5 standard deviations, nothing above 4: that is no grain.
-            moved[i] += back * d * std::clamp((4 - std::abs(d) / sigma) / 1.5F, 0.0F, 1.0F);
-        }
+    tbb::parallel_for(std::size_t{0}, difference.size(), [&](std::size_t i) {
+        const float d = difference[i];
+        const float share = moved.shares[i];
+        const float back = nearerIsB ? share - 1 : share; // towards the nearer side alone
+        // Whole up to 2.5 standard deviations, nothing above 4: that is no grain.
+        moved.values[i] += back * d * std::clamp((4 - std::abs(d) / sigma) / 1.5F, 0.0F, 1.0F);
     });
 }
 
-/// `mid` and `instead` have a place for each sample of plane `p`.
-template <typename Sample>
-void warpPlane(const Image& a, const Image& b, const MidMotion& mid, const Replacement& instead, float t,
-               int p, bool withGrain, Image& out) {
-    std::vector<float> difference;
-    std::vector<float> moved = movedPlane<Sample>(a, b, mid, t, p, withGrain ? &difference : nullptr);
-    const int w = out.plane(p).width;
-    if (withGrain) keepGrain(moved, std::move(difference), mid.shareB, w, out.plane(p).height, t > 0.5F);
-    const auto limit = static_cast<float>(out.layout().maxValue());
-    tbb::parallel_for(0, out.plane(p).height, [&](int y) {
-        const auto row = out.row<Sample>(p, y);
-        const auto rowA = a.row<Sample>(p, y);
-        const auto rowB = b.row<Sample>(p, y);
-        const std::size_t line = static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
-        for (std::size_t x = 0; x < row.size(); ++x) {
-            float value = moved[line + x];
-            if (!instead.weights.empty()) {
-                const float k = instead.weights[line + x];
-                const float other = (1 - instead.shareB) * static_cast<float>(rowA[x]) +
-                                    instead.shareB * static_cast<float>(rowB[x]);
-                value += k * (other - value);
-            }
-            row[x] = sampleOf<Sample>(value, limit);
-        }
-    });
-}
-
-/// A gap at a moment, with its motion and what stands in for it at the resolution of luma and of chroma.
+/// A gap at a moment.
 class Warp {
   public:
-    Warp(const Image& a, const Image& b, MidMotion mid, Replacement instead, float t)
+    /// `standIn`: of b, in what stands in for the moved pictures as far as the cells say.
+    Warp(const Image& a, const Image& b, MidMotion mid, float standIn, float t)
         : a_(a)
         , b_(b)
         , mid_(std::move(mid))
-        , instead_(std::move(instead))
+        , standIn_(standIn)
         , t_(t) {}
 
-    [[nodiscard]] Image picture(bool withGrain) const { return pictureOf(mid_, instead_, withGrain); }
+    [[nodiscard]] Image picture(bool withGrain) const { return pictureOf(mid_, withGrain); }
 
     /// `picture` with its two sides, and the stand-in, mixed as light; `mixed` is the same without kept
     /// grain.
     [[nodiscard]] Image asLight(Image picture, const Image& mixed, const ColourTags& tags) const {
         LightMean light(a_, tags);
-        std::vector<float> shares(mid_.shareB.size());
-        const auto add = [&](const Image& side, auto share) {
-            for (std::size_t i = 0; i < shares.size(); ++i)
-                shares[i] = share(mid_.shareB[i], instead_.weights.empty() ? 0.0F : instead_.weights[i]);
-            light.add(side, shares);
+        const auto add = [&](const Image& side, auto share) { light.add(side, sharesOf(share)); };
+        const auto oneSide = [this](float shareB) {
+            MidMotion side = mid_;
+            for (MidCell& cell : side.cells) {
+                cell.shareB = shareB;
+                cell.instead = 0;
+            }
+            return pictureOf(side, false);
         };
-        MidMotion oneSide = mid_;
-        std::fill(oneSide.shareB.begin(), oneSide.shareB.end(), 0.0F);
-        add(pictureOf(oneSide, {}, false), [](float share, float k) { return (1 - k) * (1 - share); });
-        std::fill(oneSide.shareB.begin(), oneSide.shareB.end(), 1.0F);
-        add(pictureOf(oneSide, {}, false), [](float share, float k) { return (1 - k) * share; });
-        if (!instead_.weights.empty()) {
-            add(a_, [this](float, float k) { return k * (1 - instead_.shareB); });
-            add(b_, [this](float, float k) { return k * instead_.shareB; });
-        }
+        add(oneSide(0), [](const MidCell& c) { return (1 - c.instead) * (1 - c.shareB); });
+        add(oneSide(1), [](const MidCell& c) { return (1 - c.instead) * c.shareB; });
+        add(a_, [this](const MidCell& c) { return c.instead * (1 - standIn_); });
+        add(b_, [this](const MidCell& c) { return c.instead * standIn_; });
         return light.addedTo(std::move(picture), mixed);
     }
 
   private:
-    [[nodiscard]] Image pictureOf(const MidMotion& mid, const Replacement& instead, bool withGrain) const {
+    /// `share` of each pixel.
+    template <typename Share>
+    [[nodiscard]] std::vector<float> sharesOf(Share share) const {
+        const auto w = static_cast<std::size_t>(a_.width());
+        std::vector<float> shares(w * static_cast<std::size_t>(a_.height()));
+        const PlaneCells cells(mid_, a_, 0);
+        tbb::parallel_for(0, a_.height(), [&](int y) {
+            std::vector<MidCell> line;
+            cells.row(y, line);
+            std::transform(line.begin(), line.end(), shares.data() + w * static_cast<std::size_t>(y), share);
+        });
+        return shares;
+    }
+
+    [[nodiscard]] Image pictureOf(const MidMotion& mid, bool withGrain) const {
         Image out(a_.width(), a_.height(), a_.layout());
-        const PixelLayout& layout = a_.layout();
-        const bool subsampled = layout.chromaShiftX > 0 || layout.chromaShiftY > 0;
-        MidMotion chroma;
-        Replacement chromaInstead;
-        if (subsampled) {
-            chroma = coarser(mid, layout.chromaShiftX, layout.chromaShiftY);
-            chromaInstead = {
-                coarser(instead.weights, mid.width, mid.height, layout.chromaShiftX, layout.chromaShiftY),
-                instead.shareB};
-        }
-        for (int p = 0; p < out.planeCount(); ++p) {
-            const bool small = subsampled && layout.isChroma(p);
-            withSampleType(layout, [&](auto sample) {
-                warpPlane<decltype(sample)>(a_, b_, small ? chroma : mid, small ? chromaInstead : instead, t_,
-                                            p, withGrain, out);
-            });
-        }
+        withSampleType(out.layout(), [&](auto sample) {
+            for (int p = 0; p < out.planeCount(); ++p)
+                makePlane<decltype(sample)>(mid, p, withGrain, out);
+        });
         return out;
+    }
+
+    template <typename Sample>
+    void makePlane(const MidMotion& mid, int p, bool withGrain, Image& out) const {
+        const MovedPlane moved(a_, b_, mid, t_, p);
+        const int w = out.plane(p).width;
+        const int h = out.plane(p).height;
+        const auto limit = static_cast<float>(out.layout().maxValue());
+        /// A moved value, or what stands in for it.
+        const auto shown = [&](float value, float instead, Sample a, Sample b) {
+            if (instead <= 0) return sampleOf<Sample>(value, limit);
+            const float other = (1 - standIn_) * static_cast<float>(a) + standIn_ * static_cast<float>(b);
+            return sampleOf<Sample>(value + instead * (other - value), limit);
+        };
+        if (!withGrain) {
+            tbb::parallel_for(0, h, [&](int y) {
+                const auto row = out.row<Sample>(p, y);
+                const auto rowA = a_.row<Sample>(p, y);
+                const auto rowB = b_.row<Sample>(p, y);
+                moved.row(y, [&](std::size_t x, const MidCell& cell, float value) {
+                    row[x] = shown(value, cell.instead, rowA[x], rowB[x]);
+                });
+            });
+            return;
+        }
+        MovedSamples kept(w, h);
+        tbb::parallel_for(0, h, [&](int y) {
+            const std::size_t line = kept.line(y);
+            moved.rowWithDifference(y,
+                                    [&](std::size_t x, const MidCell& cell, float value, float difference) {
+                                        kept.values[line + x] = value;
+                                        kept.differences[line + x] = difference;
+                                        kept.shares[line + x] = cell.shareB;
+                                        kept.instead[line + x] = cell.instead;
+                                    });
+        });
+        keepGrain(kept, t_ > 0.5F);
+        tbb::parallel_for(0, h, [&](int y) {
+            const auto row = out.row<Sample>(p, y);
+            const auto rowA = a_.row<Sample>(p, y);
+            const auto rowB = b_.row<Sample>(p, y);
+            const std::size_t line = kept.line(y);
+            for (std::size_t x = 0; x < row.size(); ++x)
+                row[x] = shown(kept.values[line + x], kept.instead[line + x], rowA[x], rowB[x]);
+        });
     }
 
     const Image& a_;
     const Image& b_;
     MidMotion mid_;
-    Replacement instead_;
+    float standIn_;
     float t_;
 };
 
@@ -271,23 +254,23 @@ class Warp {
 
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
                         const SynthesisOptions& options, const ColourTags& tags) {
-    const std::vector<float> lumaA = lumaPlane(a);
-    const std::vector<float> lumaB = lumaPlane(b);
+    const std::vector<float> lumaA = lumaOfCells(a);
+    const std::vector<float> lumaB = lumaOfCells(b);
     const auto t = static_cast<float>(phase);
     MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options);
     const double doubt = doubtOf(mid, lumaA, lumaB, phase);
-    Replacement instead;
     const float nearer = phase < 0.5 ? 0.0F : 1.0F;
     if (options.trustLimit > 0) {
-        std::vector<float> weights = standInWeights(mid, options.trustLimit);
-        if (options.standIn == StandIn::side)
-            for (std::size_t i = 0; i < weights.size(); ++i)
-                mid.shareB[i] += weights[i] * (nearer - mid.shareB[i]);
-        else
-            instead = {std::move(weights), options.standIn == StandIn::blend ? t : nearer};
+        const std::vector<float> weights = standInWeights(mid, options.trustLimit);
+        for (std::size_t i = 0; i < weights.size(); ++i) {
+            MidCell& cell = mid.cells[i];
+            if (options.standIn == StandIn::side)
+                cell.shareB += weights[i] * (nearer - cell.shareB);
+            else
+                cell.instead = weights[i];
+        }
     }
-    if (options.sides == Sides::both) leaveOutside(mid, t);
-    const Warp warp(a, b, std::move(mid), std::move(instead), t);
+    const Warp warp(a, b, std::move(mid), options.standIn == StandIn::blend ? t : nearer, t);
     Image picture = warp.picture(options.keepGrain);
     if (options.linearLight) {
         const Image mixed = options.keepGrain ? warp.picture(false) : picture;
