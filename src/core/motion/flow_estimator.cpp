@@ -178,14 +178,21 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
             cv::resize(*m, *m, {(whole.width + 1) / 2, (whole.height + 1) / 2}, 0, 0, cv::INTER_AREA);
     cv::Mat forward;
     cv::Mat backward;
-    tbb::parallel_invoke([&] { forward = denseInverseSearch(la, lb, options, 0); },
-                         [&] { backward = denseInverseSearch(lb, la, options, 0); });
+    // Side by side takes twice the memory, of which a large picture needs enough one at a time.
+    constexpr int large = 2600 * 1500; // pixels
+    const auto bothWays = [&](const auto& there, const auto& back) {
+        if (la.cols * la.rows < large) return tbb::parallel_invoke(there, back);
+        there();
+        back();
+    };
+    bothWays([&] { forward = denseInverseSearch(la, lb, options, 0); },
+             [&] { backward = denseInverseSearch(lb, la, options, 0); });
     throwIfStopped(stop);
     {
         cv::Mat there;
         cv::Mat back;
-        tbb::parallel_invoke([&] { there = refined(la, lb, forward, backward, options); },
-                             [&] { back = refined(lb, la, backward, forward, options); });
+        bothWays([&] { there = refined(la, lb, forward, backward, options); },
+                 [&] { back = refined(lb, la, backward, forward, options); });
         forward = there;
         backward = back;
         throwIfStopped(stop);
@@ -205,6 +212,7 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
         enlarge(v.backwardTrust, whole);
     }
     v.forward = toField(forward);
+    forward.release();
     v.backward = toField(backward);
     return v;
 }

@@ -18,6 +18,7 @@ namespace yarngap {
 namespace {
 
 constexpr int channels = 6;
+constexpr int stripRows = 64; // read and written at a time, so that a large picture needs little memory
 constexpr std::array<const char*, channels> channelNames{"forward.X",  "forward.Y",  "forward.trust",
                                                          "backward.X", "backward.Y", "backward.trust"};
 constexpr int largestSide = 32768;
@@ -66,18 +67,24 @@ void writeVectors(const std::filesystem::path& file, const Vectors& vectors, con
     };
     const auto out = OIIO::ImageOutput::create("exr");
     if (!out || !out->open(temporary.string(), spec)) throw failed(out ? out->geterror() : "no EXR support");
-    const std::size_t pixels = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
-    std::vector<float> samples(pixels * channels);
     const std::array<const VectorField*, 2> fields{&vectors.forward, &vectors.backward};
     const std::array<const TrustField*, 2> trusts{&vectors.forwardTrust, &vectors.backwardTrust};
-    for (std::size_t side = 0; side < 2; ++side)
-        for (std::size_t i = 0; i < pixels; ++i) {
-            float* to = samples.data() + i * channels + side * 3;
-            to[0] = fields[side]->xy[2 * i];
-            to[1] = fields[side]->xy[2 * i + 1];
-            to[2] = static_cast<float>(trusts[side]->values[i]) / 255.0F;
-        }
-    if (!out->write_image(OIIO::TypeDesc::FLOAT, samples.data())) throw failed(out->geterror());
+    const auto width = static_cast<std::size_t>(w);
+    std::vector<float> samples(width * stripRows * channels);
+    for (int top = 0; top < h; top += stripRows) {
+        const int bottom = std::min(h, top + stripRows);
+        const std::size_t before = width * static_cast<std::size_t>(top);
+        const std::size_t pixels = width * static_cast<std::size_t>(bottom - top);
+        for (std::size_t side = 0; side < 2; ++side)
+            for (std::size_t i = 0; i < pixels; ++i) {
+                float* to = samples.data() + i * channels + side * 3;
+                to[0] = fields[side]->xy[2 * (before + i)];
+                to[1] = fields[side]->xy[2 * (before + i) + 1];
+                to[2] = static_cast<float>(trusts[side]->values[before + i]) / 255.0F;
+            }
+        if (!out->write_scanlines(top, bottom, 0, OIIO::TypeDesc::FLOAT, samples.data()))
+            throw failed(out->geterror());
+    }
     if (!out->close()) throw failed(out->geterror());
     std::error_code ec;
     std::filesystem::rename(temporary, file, ec);
@@ -96,10 +103,6 @@ KeyedVectors readVectors(const std::filesystem::path& file) {
         throw damaged("its size makes no sense");
     const std::array<int, channels> places = placesIn(spec, file);
     const std::size_t pixels = static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(spec.height);
-    const auto stride = static_cast<std::size_t>(spec.nchannels);
-    std::vector<float> samples(pixels * stride);
-    if (!in->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, samples.data()))
-        throw damaged(in->geterror());
     KeyedVectors out;
     out.key = spec.get_string_attribute("yarngap:key");
     const std::array<VectorField*, 2> fields{&out.vectors.forward, &out.vectors.backward};
@@ -107,18 +110,38 @@ KeyedVectors readVectors(const std::filesystem::path& file) {
     for (std::size_t side = 0; side < 2; ++side) {
         *fields[side] = {spec.width, spec.height, std::vector<float>(pixels * 2)};
         *trusts[side] = {spec.width, spec.height, std::vector<std::uint8_t>(pixels, 255)};
-        const int trustPlace = places[side * 3 + 2];
-        for (std::size_t i = 0; i < pixels; ++i) {
-            const float* from = samples.data() + i * stride;
-            for (std::size_t c = 0; c < 2; ++c) {
-                const float v = from[places[side * 3 + c]];
-                if (!std::isfinite(v)) throw damaged("a vector in it is not a number");
-                fields[side]->xy[2 * i + c] = v;
+    }
+    const auto stride = static_cast<std::size_t>(spec.nchannels);
+    const auto width = static_cast<std::size_t>(spec.width);
+    const bool tiled = spec.tile_width > 0;
+    const int rows = tiled ? std::max(1, spec.tile_height) : stripRows;
+    if (rows > largestSide) throw damaged("its tiles make no sense");
+    std::vector<float> samples;
+    for (int top = 0; top < spec.height; top += rows) {
+        const int bottom = std::min(spec.height, top + rows);
+        const std::size_t before = width * static_cast<std::size_t>(top);
+        const std::size_t here = width * static_cast<std::size_t>(bottom - top);
+        samples.resize(here * stride);
+        const bool read =
+            tiled ? in->read_tiles(0, 0, spec.x, spec.x + spec.width, spec.y + top, spec.y + bottom, spec.z,
+                                   spec.z + 1, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, samples.data())
+                  : in->read_scanlines(0, 0, spec.y + top, spec.y + bottom, spec.z, 0, spec.nchannels,
+                                       OIIO::TypeDesc::FLOAT, samples.data());
+        if (!read) throw damaged(in->geterror());
+        for (std::size_t side = 0; side < 2; ++side) {
+            const int trustPlace = places[side * 3 + 2];
+            for (std::size_t i = 0; i < here; ++i) {
+                const float* from = samples.data() + i * stride;
+                for (std::size_t c = 0; c < 2; ++c) {
+                    const float v = from[places[side * 3 + c]];
+                    if (!std::isfinite(v)) throw damaged("a vector in it is not a number");
+                    fields[side]->xy[2 * (before + i) + c] = v;
+                }
+                if (trustPlace < 0) continue;
+                const float trust = from[trustPlace];
+                trusts[side]->values[before + i] =
+                    trust > 0 ? static_cast<std::uint8_t>(std::min(1.0F, trust) * 255.0F + 0.5F) : 0;
             }
-            if (trustPlace < 0) continue;
-            const float trust = from[trustPlace];
-            trusts[side]->values[i] =
-                trust > 0 ? static_cast<std::uint8_t>(std::min(1.0F, trust) * 255.0F + 0.5F) : 0;
         }
     }
     return out;

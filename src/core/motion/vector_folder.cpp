@@ -19,6 +19,7 @@ namespace fs = std::filesystem;
 namespace {
 
 constexpr std::size_t longestQueue = 4;
+constexpr std::size_t largestQueue = std::size_t{160} << 20; // bytes
 constexpr const char* extension = ".exr";
 constexpr const char* partial = ".exr.partial-";
 
@@ -69,7 +70,10 @@ VectorsPtr VectorFolder::find(const std::string& key) const {
 
 void VectorFolder::keep(const std::string& key, VectorsPtr vectors) {
     const std::scoped_lock lock(mutex_);
-    if (queue_.size() >= longestQueue) return;
+    std::size_t bytes = 0;
+    for (const auto& [waiting, gap] : queue_)
+        bytes += gap->byteCount();
+    if (queue_.size() >= longestQueue || (bytes > 0 && bytes + vectors->byteCount() > largestQueue)) return;
     queue_.emplace_back(key, std::move(vectors));
     changed_.notify_all();
 }

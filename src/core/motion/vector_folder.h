@@ -41,7 +41,7 @@ class VectorFolder {
 
     /// The vectors of `key`, or null.
     [[nodiscard]] VectorsPtr find(const std::string& key) const;
-    /// Queues vectors for writing. While four wait, further ones are not kept.
+    /// Queues vectors for writing. While four wait, or 160 MB of them, further ones are not kept.
     void keep(const std::string& key, VectorsPtr vectors);
     /// Waits until nothing is queued.
     void flush();

@@ -5,6 +5,7 @@
 #include "core/media/picture_sequence.h"
 #include "core/render/channel.h"
 
+#include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <exception>
@@ -31,6 +32,15 @@ struct Item {
 
 constexpr std::size_t queueLength = 3;
 
+/// Frames that may wait with their vectors: a large picture's take much memory.
+std::size_t gapsWaiting(const MediaFacts& facts) {
+    constexpr std::size_t most = std::size_t{200} << 20; // bytes
+    constexpr std::size_t perPixel = 18;                 // of Vectors
+    const std::size_t gap =
+        perPixel * static_cast<std::size_t>(facts.width) * static_cast<std::size_t>(facts.height);
+    return std::clamp<std::size_t>(most / std::max<std::size_t>(1, gap), 1, queueLength);
+}
+
 void refuseUnlike(const std::vector<RenderPart>& parts) {
     if (parts.empty()) throw Error("There is nothing to render. Add a shot first.");
     const MediaFacts& first = parts.front().maker.source().facts();
@@ -52,7 +62,8 @@ class RenderJob::Pipeline {
   public:
     Pipeline(std::vector<RenderPart> parts, RenderOptions options)
         : parts_(std::move(parts))
-        , options_(std::move(options)) {}
+        , options_(std::move(options))
+        , toSynthesise_(parts_.empty() ? 1 : gapsWaiting(parts_.front().maker.source().facts())) {}
 
     RenderReport run(const OnProgress& onProgress, const std::stop_token& stop) {
         throwIfStopped(stop);
@@ -190,7 +201,7 @@ class RenderJob::Pipeline {
     OnProgress onProgress_;
     std::unique_ptr<FrameWriter> writer_;
     Channel<Item> toEstimate_{queueLength};
-    Channel<Item> toSynthesise_{queueLength};
+    Channel<Item> toSynthesise_;
     Channel<Item> toWrite_{queueLength};
     std::stop_source stopSource_;
     std::mutex mutex_;
