@@ -356,7 +356,8 @@ void MainWindow::rebuild() {
                 makePlan(*timing, shot->methods(shownFindings_), frames_->frames()));
             plan->marks = sourceMarks(*index, interpretation);
             plan_ = plan;
-            const auto maker = std::make_shared<const FrameMaker>(frames_, vectors_, shot->inBetweens);
+            const auto maker =
+                std::make_shared<const FrameMaker>(frames_, vectors_, shot->inBetweens, shot->matte);
             preview_.setShot(maker, plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
             if (sameShot && shownTiming_ && *shownTiming_ != *timing) {
@@ -406,7 +407,7 @@ void MainWindow::tryFour() {
                         .arg(row.output));
         return;
     }
-    gapView_->tryFour(FrameMaker(frames_, vectors_, shot->inBetweens), row);
+    gapView_->tryFour(FrameMaker(frames_, vectors_, shot->inBetweens, shot->matte), row);
 }
 
 void MainWindow::goOnWithNextShot() {

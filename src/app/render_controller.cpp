@@ -26,7 +26,8 @@ RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStor
         found = *request.found;
     else if (request.interpretation.fields == FieldUse::asCoded)
         found = gapFindings(inspectShot(request.index, {}, stop), frames->frames());
-    return {request.shot.name, FrameMaker(frames, vectors, request.shot.inBetweens.forFinal()),
+    return {request.shot.name,
+            FrameMaker(frames, vectors, request.shot.inBetweens.forFinal(), request.shot.matte),
             makePlan(request.timing, request.shot.methods(std::move(found)), frames->frames())};
 }
 

@@ -171,7 +171,7 @@ std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, co
     arguments.applyMethods(shot);
     const FrameMaker maker(
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation), vectors,
-        shot.inBetweens.forFinal());
+        shot.inBetweens.forFinal(), shot.matte);
     const Methods methods = shot.methods(findingsOf(arguments, shot, index, facts, stop));
     return {{shot.name, maker, makePlan(timing, methods, facts.frames)}, timing.outputRate};
 }

@@ -109,6 +109,10 @@ void ShotArguments::addTo(CLI::App& command) {
         "--repeats", repeats,
         "Source frames that show again the one before, as 5,9, or none; flow passes over them. By "
         "default the pictures are searched");
+    command.add_option("--matte", matte,
+                       "Pictures or video that are white where the subject is, frame by frame; subject and "
+                       "background then move apart");
+    command.add_flag("--subject-below", subjectBelow, "The background covers the subject of the matte");
     inBetweens.addTo(command, true);
 }
 
@@ -199,6 +203,14 @@ void ShotArguments::applyMethods(Shot& base) const {
     } catch (const Error& error) {
         throw WrongUsage(error.what());
     }
+    if (matte) {
+        std::error_code ec;
+        if (!std::filesystem::is_regular_file(*matte, ec))
+            throw WrongUsage("The matte " + *matte +
+                             " cannot be read. Name one of its pictures, or a video.");
+        base.matte = {.keys = {}, .pictures = std::filesystem::absolute(*matte, ec)};
+    }
+    if (subjectBelow) base.matte.onTop = false;
     if (method) {
         base.method = parseMethod(*method);
         base.methodStretches.clear();

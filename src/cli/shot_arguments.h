@@ -18,11 +18,12 @@ namespace yarngap::cli {
 struct ShotArguments {
     std::string input; ///< media file, or project where allowed
     std::string shot;  ///< which shot of a project, by name or number from 1
-    std::optional<std::string> speed, length, toRate, method, cuts, repeats;
+    std::optional<std::string> speed, length, toRate, method, cuts, repeats, matte;
     std::optional<std::int64_t> from, to;
     std::optional<std::string> map, ramp, freeze, edl;
     std::vector<std::string> methodsAt;
     InBetweenArguments inBetweens;
+    bool subjectBelow = false;
     bool reverse = false;
     bool thereAndBack = false;
     bool everyFrame = false;

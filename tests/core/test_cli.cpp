@@ -284,6 +284,48 @@ class TestCli : public QObject {
         QCOMPARE(rows[1].toObject()[QLatin1String("open")].toString(), QStringLiteral("1/4"));
     }
 
+    void thePlanTellsWhatIsPassedOver() {
+        const auto rows = [&](const QString& more) {
+            const Outcome o = run(QStringList{QStringLiteral("plan"), clip_, QStringLiteral("--json")} +
+                                  words(QStringLiteral("--from 0 --to 7 --cuts none --repeats 3 ") + more));
+            if (o.status != 0) qFatal("%s", qPrintable(o.err));
+            return o.json()[QLatin1String("rows")].toArray();
+        };
+        const QJsonObject bridged = rows({})[3].toObject();
+        QCOMPARE(bridged[QLatin1String("bridged")].toBool(), true);
+        QCOMPARE(bridged[QLatin1String("first")].toInt(), 2);
+        QCOMPARE(bridged[QLatin1String("last")].toInt(), 4);
+        QCOMPARE(rows(QStringLiteral("--keep-repeats"))[3].toObject()[QLatin1String("kind")].toString(),
+                 QStringLiteral("original"));
+    }
+
+    void aMatteOfPicturesMovesTheSubjectApart() {
+        const QString matte = clips_.make(
+            QStringLiteral("matte.mkv"),
+            {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
+             QStringLiteral("color=black:s=160x120:r=24:d=2,drawbox=x=40:y=30:w=60:h=50:color=white:t=fill"),
+             QStringLiteral("-c:v"), QStringLiteral("ffv1")});
+        const auto rendered = [&](const QStringList& more) {
+            const QString target = clips_.path(QStringLiteral("m.mkv"));
+            const Outcome o = run(QStringList{QStringLiteral("render"), clip_, QStringLiteral("-o"), target} +
+                                  words(QStringLiteral("--from 2 --to 3 --speed 50% --cuts none")) + more);
+            if (o.status != 0) qFatal("%s", qPrintable(o.err));
+            return linearFrames(target, QStringLiteral("yuv420p"));
+        };
+        const QByteArray plain = rendered({});
+        const QByteArray apart = rendered({QStringLiteral("--matte"), matte});
+        QCOMPARE(apart.size(), plain.size());
+        QVERIFY(apart != plain);
+        const qsizetype frame = 160 * 120 * 3 / 2;
+        QVERIFY(apart.left(frame) == plain.left(frame)); // an original stays one
+        QVERIFY(rendered({QStringLiteral("--matte"), matte, QStringLiteral("--subject-below")}) != apart);
+        const Outcome missing = run(QStringList{
+            QStringLiteral("render"), clip_, QStringLiteral("-o"), clips_.path(QStringLiteral("m.mkv")),
+            QStringLiteral("--matte"), QStringLiteral("/nowhere/matte.png")});
+        QCOMPARE(missing.status, 2);
+        QVERIFY(missing.err.contains(QStringLiteral("The matte /nowhere/matte.png cannot be read")));
+    }
+
     void vectorsAreWrittenAndTakenBack() {
         const QString folder = clips_.path(QStringLiteral("vectors"));
         const Outcome o = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), folder} +

@@ -3,6 +3,7 @@
 #include "core/error.h"
 #include "core/project/in_betweens_json.h"
 #include "core/project/interpretation_json.h"
+#include "core/project/matte_json.h"
 #include "core/project/method_key.h"
 #include "core/project/time_map_json.h"
 
@@ -95,6 +96,8 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
             shot.inBetweens.flow.quality = parseFlowQuality(quality); // as earlier versions wrote it
         if (const auto found = json.find("inBetweens"); found != json.end())
             shot.inBetweens = readInBetweens(*found);
+        if (const auto found = json.find("matte"); found != json.end())
+            shot.matte = readMatte(*found, folder);
         if (const auto found = json.find("interpretation"); found != json.end())
             shot.interpretation = readInterpretation(*found);
         if (const auto found = json.find("timeMap"); found != json.end()) shot.keys = readKeys(*found);
@@ -104,7 +107,7 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
     }
     shot.unknownFields =
         leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality",
-                        "interpretation", "identity", "timeMap", "methodStretches", "inBetweens"});
+                        "interpretation", "identity", "timeMap", "methodStretches", "inBetweens", "matte"});
     return shot;
 }
 
@@ -127,6 +130,7 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     for (const MethodStretch& s : shot.methodStretches)
         json["methodStretches"].push_back({{"from", s.first}, {"to", s.last}, {"method", key(s.method)}});
     json["inBetweens"] = writeInBetweens(shot.inBetweens);
+    if (!shot.matte.empty()) json["matte"] = writeMatte(shot.matte, folder);
     if (!shot.interpretation.isDefault()) json["interpretation"] = writeInterpretation(shot.interpretation);
     return json;
 }

@@ -26,7 +26,7 @@ struct Item {
     const RenderPart* part = nullptr;
     const PlanRow* row = nullptr;
     RowInput input;
-    VectorsPtr vectors;
+    LayerVectors vectors;
     MadeFrame made;
 };
 
@@ -142,7 +142,7 @@ class RenderJob::Pipeline {
         for (const RenderPart& part : parts_)
             for (const PlanRow& row : part.plan.rows) {
                 const auto start = Clock::now();
-                Item item{&part, &row, part.maker.read(row, stop), nullptr, {}};
+                Item item{&part, &row, part.maker.read(row, stop), {}, {}};
                 report_.readSeconds += since(start);
                 if (!toEstimate_.push(std::move(item), stop)) return;
             }
@@ -164,7 +164,7 @@ class RenderJob::Pipeline {
             const auto start = Clock::now();
             item->made = item->part->maker.synthesise(*item->row, item->input, item->vectors);
             item->input = {};
-            item->vectors.reset();
+            item->vectors = {};
             report_.synthesiseSeconds += since(start);
             if (!toWrite_.push(std::move(*item), stop)) return;
         }

@@ -39,6 +39,15 @@ struct Exposure {
 
 } // namespace
 
+FrameMaker::FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
+                       const InBetweens& settings, const Matte& matte)
+    : source_(std::move(source))
+    , store_(std::move(vectors))
+    , settings_(settings) {
+    if (!matte.empty())
+        matte_ = std::make_shared<MatteFrames>(matte, source_->facts().width, source_->facts().height);
+}
+
 RowInput FrameMaker::read(const PlanRow& row, const std::stop_token& stop) const {
     if (row.kind == FrameKind::flow && row.open > Rational(0)) return blurred(row, stop);
     RowInput input;
@@ -66,19 +75,19 @@ RowInput FrameMaker::blurred(const PlanRow& row, const std::stop_token& stop) co
     const std::int64_t own = row.bridged ? 0 : std::clamp(row.position.frame, row.first, row.last - 1);
     const std::int64_t before = through.frame(own);
     const std::int64_t after = through.frame(own + 1);
-    const VectorsPtr motion =
+    const LayerVectors motion =
         vectorsOf(before, after, *source_->frame(before, stop), *source_->frame(after, stop), stop);
     for (const ShutterMoment& moment :
-         shutterMoments(*motion, through.place, through.open, through.first, through.last)) {
+         shutterMoments(*(motion.subject ? motion.subject : motion.background), through.place, through.open,
+                        through.first, through.last)) {
         throwIfStopped(stop);
         const std::int64_t a = through.frame(moment.frame);
         const std::int64_t b = through.frame(moment.frame + 1);
         ImagePtr picture = source_->frame(a, stop);
         if (moment.phase > 0) {
             const ImagePtr next = source_->frame(b, stop);
-            const VectorsPtr vectors = vectorsOf(a, b, *picture, *next, stop);
-            WarpedFrame warped = warpBetween(*picture, *next, *vectors, moment.phase, settings_.synthesis,
-                                             source_->facts().colour);
+            const LayerVectors vectors = vectorsOf(a, b, *picture, *next, stop);
+            WarpedFrame warped = momentIn(a, b, *picture, *next, vectors, moment.phase, stop);
             input.doubt = std::max(input.doubt, warped.doubt);
             picture = std::make_shared<Image>(std::move(warped.image));
         }
@@ -90,18 +99,41 @@ RowInput FrameMaker::blurred(const PlanRow& row, const std::stop_token& stop) co
     return input;
 }
 
-VectorsPtr FrameMaker::vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA, const Image& frameB,
-                                 const std::stop_token& stop) const {
-    return store_->vectors(source_->identity(), a, b, frameA, frameB, settings_.flow, stop);
+LayerVectors FrameMaker::vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA, const Image& frameB,
+                                   const std::stop_token& stop) const {
+    if (matte_) {
+        const FrameLayersPtr before = matte_->layers(a, frameA, stop);
+        const FrameLayersPtr after = matte_->layers(b, frameB, stop);
+        if (!before->identity.empty() || !after->identity.empty()) {
+            const std::string of =
+                source_->identity() + ":matte:" + before->identity + ':' + after->identity + ':';
+            return {
+                store_->vectors(of + "background", a, b, before->background, after->background,
+                                settings_.flow, stop),
+                store_->vectors(of + "subject", a, b, before->subject, after->subject, settings_.flow, stop)};
+        }
+    }
+    return {store_->vectors(source_->identity(), a, b, frameA, frameB, settings_.flow, stop), nullptr};
 }
 
-VectorsPtr FrameMaker::estimate(const PlanRow& row, const RowInput& input,
-                                const std::stop_token& stop) const {
-    if (row.kind != FrameKind::flow || input.blend) return nullptr;
+WarpedFrame FrameMaker::momentIn(std::int64_t a, std::int64_t b, const Image& frameA, const Image& frameB,
+                                 const LayerVectors& vectors, double phase,
+                                 const std::stop_token& stop) const {
+    const ColourTags& colour = source_->facts().colour;
+    if (!vectors.subject)
+        return warpBetween(frameA, frameB, *vectors.background, phase, settings_.synthesis, colour);
+    return warpLayers(*matte_->layers(a, frameA, stop), *matte_->layers(b, frameB, stop), vectors, phase,
+                      matte_->onTop(), settings_.synthesis, colour);
+}
+
+LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
+                                  const std::stop_token& stop) const {
+    if (row.kind != FrameKind::flow || input.blend) return {};
     return vectorsOf(row.first, row.last, *input.frames.front(), *input.frames.back(), stop);
 }
 
-MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input, const VectorsPtr& vectors) const {
+MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input,
+                                 const LayerVectors& vectors) const {
     if (input.blend) {
         Image mean = input.blend->mean();
         if (input.light) mean = input.light->of(mean);
@@ -110,9 +142,8 @@ MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input, cons
         return made;
     }
     if (row.kind == FrameKind::flow) {
-        WarpedFrame warped =
-            warpBetween(*input.frames.front(), *input.frames.back(), *vectors, phaseOf(row).toDouble(),
-                        settings_.synthesis, source_->facts().colour);
+        WarpedFrame warped = momentIn(row.first, row.last, *input.frames.front(), *input.frames.back(),
+                                      vectors, phaseOf(row).toDouble());
         return {std::make_shared<Image>(std::move(warped.image)), warped.doubt};
     }
     return {input.frames.front(), std::nullopt};
@@ -132,6 +163,9 @@ std::string FrameMaker::contentKey(const PlanRow& row) const {
         key += ":flow:" + std::to_string(row.position.frame) + ':' + row.position.phase.toString() + ':' +
                std::to_string(row.last) + ':' + row.open.toString() + ':' + keyOf(settings_.flow) + ':' +
                keyOf(settings_.synthesis);
+        if (matte_)
+            for (std::int64_t n = row.first; n <= row.last; n += row.bridged ? row.last - row.first : 1)
+                key += ':' + matte_->key(n);
     }
     return key;
 }

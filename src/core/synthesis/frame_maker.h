@@ -7,6 +7,7 @@
 #include "core/motion/vector_store.h"
 #include "core/synthesis/blend.h"
 #include "core/synthesis/in_betweens.h"
+#include "core/synthesis/matte_frames.h"
 #include "core/time/frame_plan.h"
 
 #include <memory>
@@ -38,45 +39,51 @@ struct RowInput {
 class FrameMaker {
   public:
     FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
-               const InBetweens& settings)
-        : source_(std::move(source))
-        , store_(std::move(vectors))
-        , settings_(settings) {}
+               const InBetweens& settings, const Matte& matte = {});
 
     /// Stage 1: the source frames row.first..row.last, added up at once for a blend. A row with an open
     /// shutter is made here as a whole, moment by moment.
     [[nodiscard]] RowInput read(const PlanRow& row, const std::stop_token& stop = {}) const;
-    /// Stage 2: the vectors of the row's gap; null unless it is a flow frame.
-    [[nodiscard]] VectorsPtr estimate(const PlanRow& row, const RowInput& input,
-                                      const std::stop_token& stop = {}) const;
+    /// Stage 2: the vectors of the row's gap; none unless it is a flow frame.
+    [[nodiscard]] LayerVectors estimate(const PlanRow& row, const RowInput& input,
+                                        const std::stop_token& stop = {}) const;
     /// Stage 3: the picture. Originals, repeats and held frames are the source frame itself, bit for bit.
     [[nodiscard]] MadeFrame synthesise(const PlanRow& row, const RowInput& input,
-                                       const VectorsPtr& vectors) const;
+                                       const LayerVectors& vectors) const;
 
     [[nodiscard]] MadeFrame make(const PlanRow& row, const std::stop_token& stop = {}) const;
 
     /// Key under which a made frame may be kept: equal exactly when media, frames, phase and settings are.
     [[nodiscard]] std::string contentKey(const PlanRow& row) const;
-    /// Whether the vectors of a flow row's gap are in memory.
+    /// Whether the vectors of a flow row's gap are in memory; with a matte that is not known.
     [[nodiscard]] bool hasVectors(const PlanRow& row) const {
-        return store_->has(source_->identity(), row.first, row.last, settings_.flow);
+        return !matte_ && store_->has(source_->identity(), row.first, row.last, settings_.flow);
     }
     [[nodiscard]] ShotFrames& source() const { return *source_; }
     [[nodiscard]] const InBetweens& settings() const { return settings_; }
     /// Why vectors could not be kept on disk, empty when all is well; they were made and used all the same.
     [[nodiscard]] std::string vectorTrouble() const { return store_ ? store_->trouble() : std::string(); }
     /// The same shot with other settings.
-    [[nodiscard]] FrameMaker with(const InBetweens& settings) const { return {source_, store_, settings}; }
+    [[nodiscard]] FrameMaker with(const InBetweens& settings) const {
+        FrameMaker other = *this;
+        other.settings_ = settings;
+        return other;
+    }
 
   private:
     [[nodiscard]] RowInput blurred(const PlanRow& row, const std::stop_token& stop) const;
-    [[nodiscard]] VectorsPtr vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA,
-                                       const Image& frameB, const std::stop_token& stop) const;
+    [[nodiscard]] LayerVectors vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA,
+                                         const Image& frameB, const std::stop_token& stop) const;
+    /// The moment at `phase` between source frames `a` and `b`.
+    [[nodiscard]] WarpedFrame momentIn(std::int64_t a, std::int64_t b, const Image& frameA,
+                                       const Image& frameB, const LayerVectors& vectors, double phase,
+                                       const std::stop_token& stop = {}) const;
     [[nodiscard]] bool mixesLight() const { return settings_.synthesis.linearLight; }
 
     std::shared_ptr<ShotFrames> source_;
     std::shared_ptr<VectorStore> store_;
     InBetweens settings_;
+    std::shared_ptr<const MatteFrames> matte_; ///< null without a matte
 };
 
 } // namespace yarngap

@@ -1,0 +1,201 @@
+#include "core/synthesis/layers.h"
+
+#include "core/image/sample_types.h"
+
+#include <opencv2/core.hpp>
+#include <opencv2/imgproc.hpp>
+
+#include <tbb/parallel_for.h>
+#include <tbb/parallel_invoke.h>
+
+#include <limits>
+
+namespace yarngap {
+
+namespace {
+
+constexpr float whole = 65535;
+
+/// Coverage as 0 to 1 at the resolution of a plane.
+cv::Mat shareAt(const Image& coverage, const Image::Plane& plane) {
+    const Image::Plane& own = coverage.plane(0);
+    const cv::Mat view(own.height, own.width, CV_16U, const_cast<std::byte*>(own.bytes.data()),
+                       own.stride); // only read
+    cv::Mat share;
+    view.convertTo(share, CV_32F, 1 / whole);
+    if (share.cols != plane.width || share.rows != plane.height)
+        cv::resize(share, share, {plane.width, plane.height}, 0, 0, cv::INTER_AREA);
+    return share;
+}
+
+/// Fills a plane where `known` (0 or 1) is 0.
+void fill(cv::Mat& values, const cv::Mat& known) {
+    std::vector<cv::Mat> sums{values.mul(known)};
+    std::vector<cv::Mat> weights{known};
+    while (std::min(sums.back().cols, sums.back().rows) > 1) {
+        cv::Mat sum;
+        cv::Mat weight;
+        cv::pyrDown(sums.back(), sum);
+        cv::pyrDown(weights.back(), weight);
+        sums.push_back(sum);
+        weights.push_back(weight);
+    }
+    cv::Mat coarse;
+    for (std::size_t level = sums.size(); level-- > 1;) {
+        cv::Mat& sum = sums[level];
+        const cv::Mat& weight = weights[level];
+        cv::Mat larger;
+        if (!coarse.empty()) cv::pyrUp(coarse, larger, sum.size());
+        for (int y = 0; y < sum.rows; ++y) {
+            auto* s = sum.ptr<float>(y);
+            const auto* w = weight.ptr<float>(y);
+            const auto* c = larger.empty() ? nullptr : larger.ptr<float>(y);
+            for (int x = 0; x < sum.cols; ++x) {
+                constexpr float some = 1e-4F;
+                const float mean = w[x] > some ? s[x] / w[x] : 0;
+                const float sure = c ? std::min(1.0F, w[x] * 2) : 1.0F;
+                s[x] = sure * mean + (c ? (1 - sure) * c[x] : 0);
+            }
+        }
+        coarse = sum;
+    }
+    if (coarse.empty()) return; // a picture of one line
+    cv::Mat larger;
+    cv::pyrUp(coarse, larger, values.size());
+    larger.copyTo(values, known == 0);
+}
+
+/// `frame` where `keepSubject` says, filled elsewhere.
+Image layer(const Image& frame, const Image& coverage, bool keepSubject) {
+    Image out = frame;
+    const auto limit = static_cast<float>(frame.layout().maxValue());
+    withSampleType(frame.layout(), [&](auto sample) {
+        using Sample = decltype(sample);
+        tbb::parallel_for(0, frame.planeCount(), [&](int p) {
+            const Image::Plane& plane = frame.plane(p);
+            const cv::Mat share = shareAt(coverage, plane);
+            cv::Mat known;
+            cv::Mat(keepSubject ? share >= 0.95 : share < 0.05).convertTo(known, CV_32F, 1.0 / 255);
+            const int count = cv::countNonZero(known);
+            if (count == 0 || count == plane.width * plane.height) return; // nothing to fill, or from
+            cv::Mat values(plane.height, plane.width, CV_32F);
+            for (int y = 0; y < plane.height; ++y) {
+                const auto row = frame.row<Sample>(p, y);
+                std::transform(row.begin(), row.end(), values.ptr<float>(y),
+                               [](Sample s) { return static_cast<float>(s); });
+            }
+            fill(values, known);
+            for (int y = 0; y < plane.height; ++y) {
+                const auto row = out.template row<Sample>(p, y);
+                const auto* from = values.ptr<float>(y);
+                const auto* own = known.ptr<float>(y);
+                for (std::size_t x = 0; x < row.size(); ++x)
+                    if (own[x] == 0) row[x] = sampleOf<Sample>(from[x], limit);
+            }
+        });
+    });
+    return out;
+}
+
+/// Vectors without those of pixels that the subject hides, which then are carried nowhere.
+Vectors withoutHidden(const Vectors& vectors, const Image& coverA, const Image& coverB) {
+    Vectors seen = vectors;
+    const auto drop = [](VectorField& field, const Image& cover) {
+        constexpr float none = std::numeric_limits<float>::quiet_NaN();
+        tbb::parallel_for(0, field.height, [&](int y) {
+            const auto share = cover.row<std::uint16_t>(0, y);
+            float* v = field.row(y);
+            for (std::size_t x = 0; x < share.size(); ++x)
+                if (share[x] > 0) v[2 * x] = v[2 * x + 1] = none;
+        });
+    };
+    drop(seen.forward, coverA);
+    drop(seen.backward, coverB);
+    return seen;
+}
+
+/// `top` over `below`, as far as `share` says.
+Image laidOver(const Image& top, const Image& below, const Image& coverage) {
+    Image out = below;
+    withSampleType(out.layout(), [&](auto sample) {
+        using Sample = decltype(sample);
+        const auto limit = static_cast<float>(out.layout().maxValue());
+        for (int p = 0; p < out.planeCount(); ++p) {
+            const cv::Mat share = shareAt(coverage, out.plane(p));
+            tbb::parallel_for(0, out.plane(p).height, [&](int y) {
+                const auto row = out.template row<Sample>(p, y);
+                const auto upper = top.row<Sample>(p, y);
+                const auto* k = share.ptr<float>(y);
+                for (std::size_t x = 0; x < row.size(); ++x) {
+                    const auto under = static_cast<float>(row[x]);
+                    row[x] = sampleOf<Sample>(under + k[x] * (static_cast<float>(upper[x]) - under), limit);
+                }
+            });
+        }
+    });
+    return out;
+}
+
+Image inverted(const Image& coverage) {
+    Image out = coverage;
+    for (int y = 0; y < out.height(); ++y)
+        for (std::uint16_t& v : out.row<std::uint16_t>(0, y))
+            v = static_cast<std::uint16_t>(65535 - v);
+    return out;
+}
+
+/// A hash of its samples (FNV-1a, 64 bits), empty where all are 0.
+std::string identityOf(const Image& coverage) {
+    std::uint64_t hash = 0xcbf29ce484222325;
+    bool any = false;
+    for (int y = 0; y < coverage.height(); ++y)
+        for (const std::uint16_t v : coverage.row<std::uint16_t>(0, y)) {
+            any |= v != 0;
+            hash = (hash ^ v) * 0x100000001b3;
+        }
+    return any ? std::to_string(hash) : std::string();
+}
+
+double meanOf(const Image& coverage) {
+    double sum = 0;
+    for (int y = 0; y < coverage.height(); ++y)
+        for (const std::uint16_t v : coverage.row<std::uint16_t>(0, y))
+            sum += v;
+    return sum / (65535.0 * coverage.width() * coverage.height());
+}
+
+} // namespace
+
+FrameLayers layersOf(const Image& frame, Image coverage) {
+    FrameLayers out;
+    out.identity = identityOf(coverage);
+    tbb::parallel_invoke([&] { out.subject = layer(frame, coverage, true); },
+                         [&] { out.background = layer(frame, coverage, false); });
+    out.coverage = std::move(coverage);
+    return out;
+}
+
+WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors, double phase,
+                       bool onTop, const SynthesisOptions& options, const ColourTags& tags) {
+    WarpedFrame background =
+        warpBetween(a.background, b.background, withoutHidden(*vectors.background, a.coverage, b.coverage),
+                    phase, options, tags);
+    const WarpedFrame subject = warpBetween(a.subject, b.subject, *vectors.subject, phase, options, tags);
+    SynthesisOptions plain;
+    plain.sides = options.sides;
+    Image coverage;
+    if (onTop) {
+        coverage = warpBetween(a.coverage, b.coverage, *vectors.subject, phase, plain).image;
+    } else {
+        // What is left of the background moves with it, and covers the subject wherever it goes.
+        coverage = inverted(
+            warpBetween(inverted(a.coverage), inverted(b.coverage), *vectors.background, phase, plain).image);
+    }
+    const double seen = meanOf(coverage);
+    WarpedFrame out;
+    out.image = laidOver(subject.image, background.image, coverage);
+    out.doubt = seen * subject.doubt + (1 - seen) * background.doubt;
+    return out;
+}
+
+} // namespace yarngap

@@ -1,0 +1,48 @@
+// The coverage of a matte, and the layers of frames, one source frame at a time.
+#pragma once
+
+#include "core/media/lru_cache.h"
+#include "core/media/shot_frames.h"
+#include "core/synthesis/layers.h"
+#include "core/synthesis/matte.h"
+
+#include <memory>
+#include <mutex>
+#include <stop_token>
+#include <string>
+
+namespace yarngap {
+
+/// Coverage of a drawn outline: 16-bit grey, `width` x `height`, softened over `feather` pixels.
+Image coverageOf(const std::vector<MattePoint>& outline, int feather, int width, int height);
+
+/// A matte at work on one shot. Thread-safe. Pictures are opened when first needed.
+class MatteFrames {
+  public:
+    static constexpr std::size_t layerBytes = std::size_t{128} << 20; ///< layers kept for the next in-between
+
+    MatteFrames(Matte matte, int width, int height);
+
+    /// Coverage of source frame `n`. Throws Error when pictures cannot be read, Cancelled when stopped.
+    [[nodiscard]] Image coverage(std::int64_t n, const std::stop_token& stop = {}) const;
+    /// Source frame `n`, whose picture is `frame`, taken apart.
+    [[nodiscard]] FrameLayersPtr layers(std::int64_t n, const Image& frame,
+                                        const std::stop_token& stop = {}) const;
+    [[nodiscard]] bool onTop() const { return matte_.onTop; }
+    /// Different for different coverage of source frame `n`; looks at no picture, so that it can be asked for
+    /// often: of pictures it tells the file, its size and its time.
+    [[nodiscard]] std::string key(std::int64_t n) const;
+
+  private:
+    [[nodiscard]] std::shared_ptr<ShotFrames> pictures(const std::stop_token& stop) const;
+
+    Matte matte_;
+    int width_;
+    int height_;
+    std::string picturesKey_; ///< name, size and time of the pictures' first file
+    mutable std::mutex mutex_;
+    mutable std::shared_ptr<ShotFrames> pictures_;
+    mutable LruCache<std::int64_t, FrameLayersPtr> layers_{layerBytes};
+};
+
+} // namespace yarngap
