@@ -108,6 +108,7 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
 
     connect(&player_, &Player::moved, this, [this] {
         closeTries(); // they are of another frame
+        refreshMatte(matte_);
         preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
         stage_->takePicture();
         refreshTransport();
@@ -124,6 +125,9 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     });
     connect(&preview_, &Preview::readyReset, this, [this] { stage_->takePicture(); });
     connect(stage_, &PictureStage::shown, this, &GapView::refreshSentence);
+    connect(stage_, &PictureStage::shown, this, [this] {
+        if (matteOverlay_) matteOverlay_->update(); // the picture may lie elsewhere now
+    });
     setStandIn({}, {});
 }
 
@@ -133,6 +137,8 @@ GapView::~GapView() {
 
 void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts) {
     closeTries();
+    if (facts.path != facts_.path) leaveMatte();
+    facts_ = facts;
     plan_ = std::move(plan);
     timing_ = timing;
     stage_->setShot(plan_, facts);
@@ -144,6 +150,7 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
 
 void GapView::setStandIn(const QImage& picture, const QString& words) {
     closeTries();
+    leaveMatte();
     plan_.reset();
     stage_->setStandIn(picture, words);
     refreshTransport();
@@ -172,6 +179,41 @@ void GapView::closeTries() {
     tries_ = nullptr;
     stage_->show();
     stage_->takePicture(); // which brings the sentence back
+}
+
+std::int64_t GapView::nearestSourceFrame() const {
+    if (!plan_ || plan_->rows.empty()) return 0;
+    const auto at = std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1);
+    const Position& position = plan_->rows[static_cast<std::size_t>(at)].position;
+    const std::int64_t nearest = position.frame + (position.phase > Rational(1, 2) ? 1 : 0);
+    return std::clamp<std::int64_t>(nearest, 0, std::max<std::int64_t>(0, facts_.frames - 1));
+}
+
+void GapView::editMatte(const Matte& matte) {
+    if (!plan_) return;
+    closeTries();
+    delete matteOverlay_;
+    matteOverlay_ =
+        new MatteOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height, stage_);
+    connect(matteOverlay_, &MatteOverlay::edited, this, &GapView::matteEdited);
+    connect(matteOverlay_, &MatteOverlay::left, this, &GapView::leaveMatte);
+    refreshMatte(matte);
+    matteOverlay_->setFocus();
+}
+
+void GapView::refreshMatte(const Matte& matte) {
+    matte_ = matte;
+    if (!matteOverlay_) return;
+    if (!matte.pictures.empty()) return leaveMatte(); // there is nothing to draw on
+    matteOverlay_->show(matte, nearestSourceFrame());
+}
+
+void GapView::leaveMatte() {
+    if (!matteOverlay_) return;
+    matteOverlay_->hide();
+    matteOverlay_->deleteLater(); // this may be its own signal
+    matteOverlay_ = nullptr;
+    Q_EMIT matteLeft();
 }
 
 void GapView::goToOriginal(int direction) {

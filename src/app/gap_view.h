@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/background_tasks.h"
+#include "app/matte_overlay.h"
 #include "app/player.h"
 #include "app/preview.h"
 #include "app/try_sheet.h"
@@ -40,6 +41,8 @@ class PictureStage : public QWidget {
     [[nodiscard]] bool isDraft() const { return draft_; }
     [[nodiscard]] QString trouble() const { return trouble_; }
     [[nodiscard]] std::optional<double> doubt() const { return doubt_; }
+    /// Where the picture lies, also what of it is outside the widget.
+    [[nodiscard]] QRectF placeOfPicture() const { return pictureRect(); }
     /// Takes what the preview has for the playhead.
     void takePicture();
 
@@ -96,14 +99,23 @@ class GapView : public QWidget {
     [[nodiscard]] PictureStage& stage() { return *stage_; }
     /// Makes the frame of `row` with four settings and shows them instead of the stage, to choose from.
     void tryFour(const FrameMaker& maker, const PlanRow& row);
+    /// Draws or changes the outline of a matte on the stage, until it is left.
+    void editMatte(const Matte& matte);
+    /// The matte of the shot as it has become, where it is being edited.
+    void refreshMatte(const Matte& matte);
+    void leaveMatte();
+    [[nodiscard]] bool editsMatte() const { return matteOverlay_ != nullptr; }
     /// Next original after, or last one before, the playhead.
     void goToOriginal(int direction);
 
   Q_SIGNALS:
     void settingsChosen(const yarngap::InBetweens& chosen);
+    void matteEdited(const yarngap::Matte& matte, const QString& what);
+    void matteLeft();
 
   private:
     void closeTries();
+    [[nodiscard]] std::int64_t nearestSourceFrame() const;
     void refreshSentence();
     void refreshTransport();
 
@@ -113,6 +125,9 @@ class GapView : public QWidget {
     Timing timing_;
     PictureStage* stage_;
     QPointer<TrySheet> tries_;
+    QPointer<MatteOverlay> matteOverlay_;
+    Matte matte_;
+    MediaFacts facts_;
     QLabel* sentence_;
     QLabel* timecode_;
     QLabel* playState_;

@@ -95,7 +95,8 @@ InBetweensStep::InBetweensStep(Workspace& workspace)
     , flow_(nullptr)
     , moreSettings_(nullptr)
     , try_(new QPushButton(tr("Try four settings")))
-    , more_(new QToolButton) {
+    , more_(new QToolButton)
+    , matte_(new MatteSettings(workspace)) {
     auto* layout = bodyLayout(this);
     struct Button {
         Method method;
@@ -261,6 +262,7 @@ QWidget* InBetweensStep::buildMore() {
     auto* layout = new QVBoxLayout(body);
     layout->setContentsMargins(0, 2, 0, 0);
     layout->setSpacing(8);
+    layout->addWidget(matte_);
     layout->addWidget(
         explained(tr("Analyse on"),
                   choice<AnalyseOn>("analyseOnBox", tr("Analyse on"),
@@ -365,6 +367,7 @@ QString InBetweensStep::refresh() {
     flow_->setVisible(flow);
     for (const auto& show : shown_)
         show(shot->inBetweens);
+    matte_->refresh(*shot);
     QStringList others;
     for (const MethodStretch& s : shot->methodStretches)
         others << (s.first == s.last

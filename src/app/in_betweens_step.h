@@ -1,6 +1,7 @@
 // The step In-betweens: the method, and how flow frames are made.
 #pragma once
 
+#include "app/matte_settings.h"
 #include "app/steps.h"
 
 #include <QCheckBox>
@@ -16,6 +17,7 @@ class InBetweensStep : public StepBody {
     explicit InBetweensStep(Workspace& workspace);
     QString refresh() override;
     void setMethod(Method method);
+    [[nodiscard]] MatteSettings& matte() { return *matte_; }
 
   Q_SIGNALS:
     /// The frame at the playhead is to be shown with other settings beside each other.
@@ -44,6 +46,7 @@ class InBetweensStep : public StepBody {
     QWidget* moreSettings_;
     QPushButton* try_;
     QToolButton* more_;
+    MatteSettings* matte_;
     std::vector<std::function<void(const InBetweens&)>> shown_; ///< put a setting into its field
 };
 

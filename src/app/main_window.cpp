@@ -157,13 +157,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
         notice_->tell(sentence,
                       {{tr("Use it anyway"), [this, file] { document_.relinkCurrent(file, true); }}});
     });
-    connect(inBetweens_, &InBetweensStep::tryAsked, this, &MainWindow::tryFour);
-    connect(gapView_, &GapView::settingsChosen, this, [this](const InBetweens& chosen) {
-        if (!document_.current()) return;
-        Shot shot = *document_.current();
-        shot.inBetweens = chosen;
-        document_.edit(tr("settings tried"), shot);
-    });
+    connectInBetweens();
     connect(shotList_, &ShotList::findAgainAsked, this, &MainWindow::findAgain);
     connect(&document_, &Document::wouldLoseChanges, this, &MainWindow::askBeforeReplacing);
     connect(&document_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTopBar);
@@ -372,6 +366,7 @@ void MainWindow::rebuild() {
             chart_->setPlan(plan_, *timing);
             showFindings();
             gapView_->setShot(plan_, *timing, frames_->facts());
+            gapView_->refreshMatte(shot->matte);
         } else {
             plan_.reset();
             preview_.setShot(nullptr, nullptr);
@@ -395,19 +390,6 @@ void MainWindow::rebuild() {
     }
     refreshSteps();
     refreshTopBar();
-}
-
-void MainWindow::tryFour() {
-    const Shot* shot = document_.current();
-    if (!shot || !plan_ || plan_->rows.empty()) return;
-    player_.pause();
-    const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
-    if (row.kind != FrameKind::flow) {
-        showTrouble(tr("Output %1 is not made by optical flow. Go to a frame that is, and try again.")
-                        .arg(row.output));
-        return;
-    }
-    gapView_->tryFour(FrameMaker(frames_, vectors_, shot->inBetweens, shot->matte), row);
 }
 
 void MainWindow::goOnWithNextShot() {

@@ -62,6 +62,7 @@ class MainWindow : public QWidget {
     void rebuild(); ///< plan and maker for the current shot, then all views
     [[nodiscard]] std::optional<std::pair<std::int64_t, std::int64_t>> selectedGaps() const;
     void goOnWithNextShot();
+    void connectInBetweens();
     void tryFour();
     void showFindings();
     void refreshSteps();

@@ -13,7 +13,8 @@ enum EditKind {
     editOut,
     editStiffness,
     editTrustLimit,
-    editShutter
+    editShutter,
+    editFeather
 };
 
 } // namespace yarngap::app

@@ -105,7 +105,7 @@ class TestInBetweensStep : public QObject {
         choose("inFrontBox", 1);
         choose("sidesBox", 1);
         choose("standInBox", 2);
-        for (const char* box : {"evenTextureBox", "keepGrainBox", "linearLightBox"})
+        for (const char* box : {"evenTextureBox", "bridgeRepeatsBox", "keepGrainBox", "linearLightBox"})
             find<QCheckBox>(box)->click();
         const InBetweens wanted{.flow = {.analyseOn = AnalyseOn::edges},
                                 .finalQuality = FlowQuality::standard,
@@ -114,6 +114,7 @@ class TestInBetweensStep : public QObject {
                                               .trustLimit = 25,
                                               .standIn = StandIn::side,
                                               .evenTexture = true,
+                                              .bridgeRepeats = false,
                                               .keepGrain = true,
                                               .linearLight = true,
                                               .shutterAngle = 180}};
