@@ -231,6 +231,10 @@ void GapView::refreshSentence() {
     if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
     QString text = frameSentence(*plan_, row, stage_->isStale() ? std::nullopt : stage_->doubt());
+    constexpr double visible = 1.002; // a pixel of a thousand
+    if (!stage_->isStale() && stage_->edgeScale() > visible)
+        text +=
+            tr(" · scaling in by %1 % would hide bare edges").arg(100 * (stage_->edgeScale() - 1), 0, 'f', 1);
     if (!stage_->trouble().isEmpty())
         text += QStringLiteral(" — ") + stage_->trouble();
     else if (stage_->isStale())

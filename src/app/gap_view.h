@@ -41,6 +41,8 @@ class PictureStage : public QWidget {
     [[nodiscard]] bool isDraft() const { return draft_; }
     [[nodiscard]] QString trouble() const { return trouble_; }
     [[nodiscard]] std::optional<double> doubt() const { return doubt_; }
+    /// Scale that would hide edges which no source frame has, 1 when there are none.
+    [[nodiscard]] double edgeScale() const { return edgeScale_; }
     /// Where the picture lies, also what of it is outside the widget.
     [[nodiscard]] QRectF placeOfPicture() const { return pictureRect(); }
     /// Takes what the preview has for the playhead.
@@ -74,6 +76,7 @@ class PictureStage : public QWidget {
     QString words_;
     QString trouble_;
     std::optional<double> doubt_;
+    double edgeScale_ = 1;
     qint64 shownOutput_ = -1;
     bool stale_ = false;
     bool draft_ = false;

@@ -105,6 +105,7 @@ void PictureStage::takePicture() {
         trouble_ = made->trouble;
         picture_ = made->image;
         doubt_ = made->doubt;
+        edgeScale_ = made->edgeScale;
         shownOutput_ = wanted;
     } else {
         stale_ = plan_ != nullptr;

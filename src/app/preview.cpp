@@ -201,6 +201,7 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
             const MadeFrame frame = maker.make(state.plan->rows[static_cast<std::size_t>(*job.output)], stop);
             image = frame.image;
             made->doubt = frame.doubt;
+            made->edgeScale = frame.edgeScale;
         } else {
             image = maker.source().frame(job.source, stop);
         }

@@ -22,8 +22,9 @@ namespace yarngap::app {
 struct PreviewPicture {
     QImage image;
     std::optional<double> doubt;
-    bool draft = false; ///< a quick look, until the one with the chosen settings is made
-    QString trouble;    ///< sentence when it could not be made; the image is null then
+    double edgeScale = 1; ///< see scaleThatHides
+    bool draft = false;   ///< a quick look, until the one with the chosen settings is made
+    QString trouble;      ///< sentence when it could not be made; the image is null then
 };
 using PreviewPicturePtr = std::shared_ptr<const PreviewPicture>;
 

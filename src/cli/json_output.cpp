@@ -183,6 +183,7 @@ nlohmann::ordered_json toJson(const RenderReport& r) {
               {"estimate", r.estimateSeconds},
               {"synthesise", r.synthesiseSeconds},
               {"write", r.writeSeconds}}},
+            {"edgeScale", r.edgeScale},
             {"notes", r.notes}};
 }
 

@@ -175,6 +175,19 @@ class TestInBetweens : public QObject {
         QVERIFY(moved > 500); // without a limit it shows something else
     }
 
+    void theScaleThatHidesBareCornersIsFound() {
+        // Moving right and up: half way, ten pixels square are bare at the upper left and the lower right.
+        const Image a = flat(90);
+        QVERIFY(std::abs(warpBetween(a, a, evenMotion(20, -20), 0.5).edgeScale - 160.0 / 140) < 1e-3);
+        // At a quarter of the way a lacks six columns at the left and six rows below, b eighteen rows above
+        // and as many columns at the right: six columns are to go at the upper left, six rows at the lower
+        // right.
+        QVERIFY(std::abs(warpBetween(a, a, evenMotion(24, -24), 0.25).edgeScale - 96.0 / 84) < 1e-3);
+        // Straight motion leaves nothing bare: what a lacks b has.
+        QCOMPARE(warpBetween(a, a, evenMotion(20, 0), 0.5).edgeScale, 1.0);
+        QCOMPARE(warpBetween(a, a, evenMotion(0, 0), 0.5).edgeScale, 1.0);
+    }
+
     void cellsAreReadAtEachPlanesOwnPlaces() {
         // Motion that grows by a step per cell, across and down: linear interpolation must find it
         // everywhere.

@@ -6,8 +6,10 @@
 #include "core/render/channel.h"
 
 #include <algorithm>
+#include <array>
 #include <atomic>
 #include <chrono>
+#include <cstdio>
 #include <exception>
 #include <thread>
 
@@ -112,6 +114,14 @@ class RenderJob::Pipeline {
         if (const std::string trouble = parts_.front().maker.vectorTrouble(); !trouble.empty())
             report_.notes.push_back("The result is complete, but its motion is not kept for next time. " +
                                     trouble);
+        constexpr double visible = 1.002; // a pixel of a thousand
+        if (report_.edgeScale > visible) {
+            std::array<char, 16> percent{};
+            std::snprintf(percent.data(), percent.size(), "%.1f", 100 * (report_.edgeScale - 1));
+            report_.notes.push_back(
+                "At the edges of some frames there is what no source frame has. Scaling in by " +
+                std::string(percent.data()) + " % would hide it.");
+        }
         if (sound) report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
         return report_;
     }
@@ -163,6 +173,7 @@ class RenderJob::Pipeline {
         while (auto item = toSynthesise_.pop(stop)) {
             const auto start = Clock::now();
             item->made = item->part->maker.synthesise(*item->row, item->input, item->vectors);
+            report_.edgeScale = std::max(report_.edgeScale, item->made.edgeScale);
             item->input = {};
             item->vectors = {};
             report_.synthesiseSeconds += since(start);

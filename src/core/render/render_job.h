@@ -39,7 +39,9 @@ struct RenderReport {
     std::int64_t blends = 0;
     std::int64_t flows = 0;
     std::int64_t held = 0;
-    double seconds = 0;     ///< wall clock
+    double edgeScale =
+        1;              ///< scale about the middle that hides edges which no source frame has, of all frames
+    double seconds = 0; ///< wall clock
     double readSeconds = 0; ///< busy time of each stage; they overlap
     double estimateSeconds = 0;
     double synthesiseSeconds = 0;

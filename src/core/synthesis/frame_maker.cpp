@@ -89,6 +89,7 @@ RowInput FrameMaker::blurred(const PlanRow& row, const std::stop_token& stop) co
             const LayerVectors vectors = vectorsOf(a, b, *picture, *next, stop);
             WarpedFrame warped = momentIn(a, b, *picture, *next, vectors, moment.phase, stop);
             input.doubt = std::max(input.doubt, warped.doubt);
+            input.edgeScale = std::max(input.edgeScale, warped.edgeScale);
             picture = std::make_shared<Image>(std::move(warped.image));
         }
         input.blend->add(*picture, moment.share);
@@ -137,16 +138,16 @@ MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input,
     if (input.blend) {
         Image mean = input.blend->mean();
         if (input.light) mean = input.light->of(mean);
-        MadeFrame made{std::make_shared<Image>(std::move(mean)), std::nullopt};
+        MadeFrame made{std::make_shared<Image>(std::move(mean)), std::nullopt, input.edgeScale};
         if (row.kind == FrameKind::flow) made.doubt = input.doubt;
         return made;
     }
     if (row.kind == FrameKind::flow) {
         WarpedFrame warped = momentIn(row.first, row.last, *input.frames.front(), *input.frames.back(),
                                       vectors, phaseOf(row).toDouble());
-        return {std::make_shared<Image>(std::move(warped.image)), warped.doubt};
+        return {std::make_shared<Image>(std::move(warped.image)), warped.doubt, warped.edgeScale};
     }
-    return {input.frames.front(), std::nullopt};
+    return {input.frames.front(), std::nullopt, 1};
 }
 
 MadeFrame FrameMaker::make(const PlanRow& row, const std::stop_token& stop) const {

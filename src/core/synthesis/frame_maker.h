@@ -20,6 +20,7 @@ namespace yarngap {
 struct MadeFrame {
     ImagePtr image;
     std::optional<double> doubt; ///< of a flow frame, 0 to 1
+    double edgeScale = 1;        ///< scale that hides edges no source frame has; see scaleThatHides
 };
 
 /// What a row is made from.
@@ -28,6 +29,7 @@ struct RowInput {
     std::shared_ptr<BlendSum> blend;  ///< the sum so far, for a blend or a blurred frame
     std::shared_ptr<LightMean> light; ///< the same as light, where that is asked for
     double doubt = 0;                 ///< of a blurred frame, the greatest of its moments
+    double edgeScale = 1;             ///< the same
 };
 
 /// Makes output frames of one shot. Thread-safe; cheap to copy.

@@ -194,6 +194,7 @@ WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVe
     const double seen = meanOf(coverage);
     WarpedFrame out;
     out.image = laidOver(subject.image, background.image, coverage);
+    out.edgeScale = background.edgeScale; // where the subject leaves the picture, so does its coverage
     out.doubt = seen * subject.doubt + (1 - seen) * background.doubt;
     return out;
 }

@@ -3,6 +3,7 @@
 #include "core/image/light_mean.h"
 #include "core/image/sample_types.h"
 #include "core/synthesis/doubt.h"
+#include "core/synthesis/edge_scale.h"
 #include "core/synthesis/mid_motion.h"
 #include "core/synthesis/plane_cells.h"
 #include "core/synthesis/spline_plane.h"
@@ -258,6 +259,7 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
     const std::vector<float> lumaB = lumaOfCells(b);
     const auto t = static_cast<float>(phase);
     MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options);
+    const double edgeScale = scaleThatHides(mid, phase);
     const double doubt = doubtOf(mid, lumaA, lumaB, phase);
     const float nearer = phase < 0.5 ? 0.0F : 1.0F;
     if (options.trustLimit > 0) {
@@ -276,7 +278,7 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
         const Image mixed = options.keepGrain ? warp.picture(false) : picture;
         picture = warp.asLight(std::move(picture), mixed, tags);
     }
-    return {std::move(picture), doubt};
+    return {std::move(picture), doubt, edgeScale};
 }
 
 } // namespace yarngap

@@ -10,7 +10,8 @@ namespace yarngap {
 /// A made in-between and how far to doubt it.
 struct WarpedFrame {
     Image image;
-    double doubt = 0; ///< 0 to 1; see doubtOf
+    double doubt = 0;     ///< 0 to 1; see doubtOf
+    double edgeScale = 1; ///< see scaleThatHides
 };
 
 /// The picture at `phase` between `a` and `b`, in their own planes. 0 < phase < 1, or with even texture
