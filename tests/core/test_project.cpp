@@ -128,7 +128,10 @@ class TestProject : public QObject {
         Shot shot = shotOf("/x.mkv");
         shot.from = 10;
         shot.to = 59;
+        shot.matte.keys = {{10, {{0, 0}, {9, 0}, {9, 9}}}, {99, {{1, 1}, {8, 1}, {8, 8}}}};
         shot.setInterpretation({}, 100, 80); // pulldown removed: four frames of five
+        QCOMPARE(shot.matte.keys.at(0).frame, 8);
+        QCOMPARE(shot.matte.keys.at(1).frame, 79);
         QCOMPARE(shot.from, std::optional<std::int64_t>(8));
         QCOMPARE(shot.to, std::optional<std::int64_t>(47));
         shot.methodStretches = {{10, 19, Method::blend}};

@@ -200,6 +200,13 @@ void Shot::setInterpretation(const Interpretation& changed, std::int64_t framesB
         stretch.first = carried(stretch.first);
     }
     std::erase_if(methodStretches, [](const MethodStretch& s) { return s.last < s.first; });
+    std::vector<MatteKey> outlines;
+    outlines.reserve(matte.keys.size());
+    for (MatteKey& key : matte.keys) {
+        const std::int64_t at = std::min(carried(key.frame), std::max<std::int64_t>(0, framesAfter - 1));
+        if (outlines.empty() || outlines.back().frame < at) outlines.push_back({at, std::move(key.points)});
+    }
+    matte.keys = std::move(outlines);
     for (TimeKey& key : keys) {
         key.position = key.position * scale;
         // Without a rate of its own the result follows the source's, and its frames are as many times more.

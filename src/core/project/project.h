@@ -39,8 +39,8 @@ struct Shot {
     [[nodiscard]] Methods methods(GapFindings found = {}) const;
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
     [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
-    /// Takes over another interpretation. Trim and time map keep their moments: they are carried over in
-    /// proportion.
+    /// Takes over another interpretation. Trim, time map and the keys of the matte keep their moments: they
+    /// are carried over in proportion.
     void setInterpretation(const Interpretation& changed, std::int64_t framesBefore,
                            std::int64_t framesAfter);
     /// Takes over trim, speed and rate.
