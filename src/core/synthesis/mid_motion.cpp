@@ -252,7 +252,7 @@ struct Contest {
 
     /// Averages over the neighbours, so that one motion wins over a region and not pixel by pixel.
     void settle(int w, int h) {
-        constexpr int window = 7;
+        constexpr int window = 3;
         const auto average = [&](std::vector<float>& plane) {
             cv::Mat view(h, w, CV_32F, plane.data());
             cv::blur(view, view, {window, window}, {-1, -1}, cv::BORDER_REFLECT);
