@@ -259,9 +259,12 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
     double bandSamples = 0;
     std::int64_t gaps = 0;
     for (std::int64_t n = 0; n + every < source.frames() && gaps < most; n += every) {
-        if (std::any_of(cuts.begin(), cuts.end(),
-                        [&](std::int64_t first) { return first > n && first <= n + every; }))
-            continue; // the program makes nothing there
+        const auto cutWithin = [&](std::int64_t from, std::int64_t to) {
+            return from < 0 || to >= source.frames() ||
+                   std::any_of(cuts.begin(), cuts.end(),
+                               [&](std::int64_t first) { return first > from && first <= to; });
+        };
+        if (cutWithin(n, n + every)) continue; // the program makes nothing there
         const ImagePtr a = source.frame(n);
         const ImagePtr b = source.frame(n + every);
         const cv::Mat before = bgr(*a, tags);
@@ -270,6 +273,15 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
         ++gaps;
         auto begin = Clock::now();
         const Vectors vectors = estimateFlow(*a, *b, options.flow);
+        NeighbourMotion beside;
+        if (options.synthesis.bendPaths && options.flow.quality != FlowQuality::draft &&
+            !cutWithin(n - every, n) && !cutWithin(n + every, n + 2 * every)) {
+            const auto coarse = [&](std::int64_t from) {
+                return std::make_shared<const Vectors>(estimateCoarseFlow(
+                    *source.frame(from), *source.frame(from + every), options.flow.analyseOn));
+            };
+            beside = {coarse(n - every), coarse(n + every)};
+        }
         estimating += secondsSince(begin);
         for (std::int64_t k = 1; k < every; ++k) {
             const double phase = static_cast<double>(k) / static_cast<double>(every);
@@ -281,7 +293,7 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
             const cv::Mat remapped = plainBetween(before, after, phase, band);
             plain += secondsSince(begin);
             begin = Clock::now();
-            const WarpedFrame warped = warpBetween(*a, *b, vectors, phase, options.synthesis, tags);
+            const WarpedFrame warped = warpBetween(*a, *b, vectors, phase, options.synthesis, tags, beside);
             warping += secondsSince(begin);
             const std::array<cv::Mat, 4> made{phase > 0.5 ? after : before, blended, remapped,
                                               bgr(warped.image, tags)};

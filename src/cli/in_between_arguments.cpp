@@ -33,6 +33,9 @@ void InBetweenArguments::addTo(CLI::App& command, bool synthesis) {
                      "Originals go through synthesis too, so that sharpness does not pulse");
     command.add_flag("--keep-repeats", keepRepeats,
                      "Frames that repeat the one before are shown; without it flow passes over them");
+    command.add_flag(
+        "--straight-paths", straightPaths,
+        "Things move straight from frame to frame; without it paths bend as the gaps beside show");
     command.add_flag("--keep-grain", keepGrain, "Made frames keep the strength of the grain");
     command.add_flag("--linear-light", linearLight, "Pictures are mixed as light");
     command.add_option("--shutter", shutterAngle,
@@ -51,6 +54,7 @@ void InBetweenArguments::applyTo(InBetweens& settings) const {
     put(shutterAngle, largestShutterAngle, "--shutter", s.shutterAngle);
     s.evenTexture = s.evenTexture || evenTexture;
     s.bridgeRepeats = s.bridgeRepeats && !keepRepeats;
+    s.bendPaths = s.bendPaths && !straightPaths;
     s.keepGrain = s.keepGrain || keepGrain;
     s.linearLight = s.linearLight || linearLight;
 }

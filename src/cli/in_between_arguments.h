@@ -16,6 +16,7 @@ struct InBetweenArguments {
     std::optional<int> stiffness, trustLimit, shutterAngle;
     bool evenTexture = false;
     bool keepRepeats = false;
+    bool straightPaths = false;
     bool keepGrain = false;
     bool linearLight = false;
 

@@ -105,7 +105,8 @@ class TestInBetweensStep : public QObject {
         choose("inFrontBox", 1);
         choose("sidesBox", 1);
         choose("standInBox", 2);
-        for (const char* box : {"evenTextureBox", "bridgeRepeatsBox", "keepGrainBox", "linearLightBox"})
+        for (const char* box :
+             {"evenTextureBox", "bridgeRepeatsBox", "bendPathsBox", "keepGrainBox", "linearLightBox"})
             find<QCheckBox>(box)->click();
         const InBetweens wanted{.flow = {.analyseOn = AnalyseOn::edges},
                                 .finalQuality = FlowQuality::standard,
@@ -115,6 +116,7 @@ class TestInBetweensStep : public QObject {
                                               .standIn = StandIn::side,
                                               .evenTexture = true,
                                               .bridgeRepeats = false,
+                                              .bendPaths = false,
                                               .keepGrain = true,
                                               .linearLight = true,
                                               .shutterAngle = 180}};

@@ -284,6 +284,27 @@ class TestCli : public QObject {
         QCOMPARE(rows[1].toObject()[QLatin1String("open")].toString(), QStringLiteral("1/4"));
     }
 
+    void pathsBendUnlessTheyAreToBeStraight() {
+        const QString clip =
+            clips_.make(QStringLiteral("faster.mkv"),
+                        {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
+                         QStringLiteral("mandelbrot=s=320x120:end_scale=0.3:start_scale=0.3:r=24,loop=8:1:0,"
+                                        "crop=160:120:x='2*n*n':y=0,trim=end_frame=8"),
+                         QStringLiteral("-c:v"), QStringLiteral("ffv1"), QStringLiteral("-pix_fmt"),
+                         QStringLiteral("yuv420p")});
+        const auto rendered = [&](const QString& more) {
+            const QString target = clips_.path(QStringLiteral("b.mkv"));
+            const Outcome o =
+                run(QStringList{QStringLiteral("render"), clip, QStringLiteral("-o"), target} +
+                    words(QStringLiteral("--from 3 --to 4 --speed 50% --cuts none --repeats none ") + more));
+            if (o.status != 0) qFatal("%s", qPrintable(o.err));
+            return linearFrames(target, QStringLiteral("yuv420p"));
+        };
+        QVERIFY(rendered({}) != rendered(QStringLiteral("--straight-paths")));
+        QVERIFY(rendered(QStringLiteral("--quality draft")) ==
+                rendered(QStringLiteral("--quality draft --straight-paths"))); // a draft does not look beside
+    }
+
     void thePlanTellsWhatIsPassedOver() {
         const auto rows = [&](const QString& more) {
             const Outcome o = run(QStringList{QStringLiteral("plan"), clip_, QStringLiteral("--json")} +
@@ -342,7 +363,7 @@ class TestCli : public QObject {
             return linearFrames(target, QStringLiteral("yuv420p"));
         };
         // With draft vectors from files a standard render is the draft one.
-        QVERIFY(rendered(QStringLiteral("--quality standard --vectors ") + folder) ==
+        QVERIFY(rendered(QStringLiteral("--quality standard --straight-paths --vectors ") + folder) ==
                 rendered(QStringLiteral("--quality draft")));
         QVERIFY(rendered(QStringLiteral("--quality standard")) !=
                 rendered(QStringLiteral("--quality draft")));

@@ -326,6 +326,25 @@ class TestFramePlan : public QObject {
         QCOMPARE(phaseOf(even.rows[2]), Rational(1, 2));
     }
 
+    void flowRowsNameTheFramesThatTellHowPathsBend() {
+        Methods methods(Method::flow);
+        methods.cuts = {5};
+        methods.repeats = {9};
+        const FramePlan plan = makePlan(timing(0, 11, Rational(1, 2)), methods, 12);
+        const auto beside = [&](std::size_t gap) {
+            const PlanRow& row = plan.rows[2 * gap + 1];
+            return std::pair(row.before, row.after);
+        };
+        QCOMPARE(beside(0), std::pair(std::int64_t{-1}, std::int64_t{2})); // nothing before the first frame
+        QCOMPARE(beside(2), std::pair(std::int64_t{1}, std::int64_t{4}));
+        QCOMPARE(beside(4), std::pair(std::int64_t{3}, std::int64_t{-1})); // the cut comes next
+        QCOMPARE(beside(6), std::pair(std::int64_t{-1}, std::int64_t{8}));
+        QCOMPARE(beside(7), std::pair(std::int64_t{6}, std::int64_t{-1}));  // 9 repeats 8
+        QCOMPARE(beside(8), std::pair(std::int64_t{-1}, std::int64_t{-1})); // passes over it
+        QCOMPARE(beside(10), std::pair(std::int64_t{9}, std::int64_t{-1}));
+        QCOMPARE(plan.rows[4].before, -1); // an original
+    }
+
     void theShutterOpensOverThePositionsAround() {
         Methods methods(Method::flow);
         methods.shutter = Rational(1, 2);

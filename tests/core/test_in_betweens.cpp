@@ -175,6 +175,39 @@ class TestInBetweens : public QObject {
         QVERIFY(moved > 500); // without a limit it shows something else
     }
 
+    void pathsBendWhereMotionDoes() {
+        // Everything is at 9 t² + 3 t: 6 pixels back before, 12 on in this gap, 30 in the next.
+        const auto at = [](double time) {
+            const double x0 = 9 * time * time + 3 * time;
+            return pictureOf(width, height, grey8, [=](int, int x, int y) {
+                return 128 + 60 * std::sin(0.21 * (x - x0)) * std::cos(0.17 * y) +
+                       30 * std::sin(0.09 * (x - x0) + 0.3 * y);
+            });
+        };
+        const Image a = at(0);
+        const Image b = at(1);
+        const NeighbourMotion beside{std::make_shared<Vectors>(evenMotion(6 - 12, 0)),
+                                     std::make_shared<Vectors>(evenMotion(30, 0))};
+        for (const double phase : {0.25, 0.5, 0.75}) {
+            const Image truth = at(phase);
+            const Vectors motion = evenMotion(12, 0);
+            const double straight = lumaPsnr(warpBetween(a, b, motion, phase).image, truth, 32);
+            const double bent = lumaPsnr(warpBetween(a, b, motion, phase, {}, {}, beside).image, truth, 32);
+            QVERIFY2(bent > 40 && bent > straight + 10,
+                     qPrintable(QStringLiteral("%1 dB bent, %2 straight").arg(bent).arg(straight)));
+        }
+        // One neighbour is not enough to tell, and even motion is straight.
+        const Vectors motion = evenMotion(12, 0);
+        const Image straight = warpBetween(a, b, motion, 0.5).image;
+        QVERIFY(warpBetween(a, b, motion, 0.5, {}, {}, {beside.before, nullptr}).image == straight);
+        const auto even = std::make_shared<Vectors>(motion);
+        QVERIFY(warpBetween(a, b, motion, 0.5, {}, {}, {even, even}).image == straight);
+        // Jerks to and fro are no curve: what would bend one way before and the other after is left straight.
+        const NeighbourMotion jerk{std::make_shared<Vectors>(evenMotion(0, 0)),
+                                   std::make_shared<Vectors>(evenMotion(0, 0))};
+        QVERIFY(warpBetween(a, b, motion, 0.5, {}, {}, jerk).image == straight);
+    }
+
     void theScaleThatHidesBareCornersIsFound() {
         // Moving right and up: half way, ten pixels square are bare at the upper left and the lower right.
         const Image a = flat(90);

@@ -67,6 +67,7 @@ class TestProject : public QObject {
                           .linearLight = true,
                           .shutterAngle = 180}};
         shot.inBetweens.synthesis.bridgeRepeats = false;
+        shot.inBetweens.synthesis.bendPaths = false;
         shot.matte = {.keys = {{3, {{1.5, 2}, {30, 2}, {30, 40.25}}}, {9, {{4, 2}, {33, 2}, {33, 44}}}},
                       .feather = 12,
                       .onTop = false};

@@ -116,6 +116,14 @@ TrustField trustOf(const cv::Mat& own, const cv::Mat& back, const cv::Mat& from,
     return trust;
 }
 
+/// Of pictures too small to say.
+Vectors unknownMotion(const Image& a) {
+    const std::size_t n = static_cast<std::size_t>(a.width()) * static_cast<std::size_t>(a.height());
+    const VectorField still{a.width(), a.height(), std::vector<float>(n * 2, 0.0F)};
+    const TrustField none{a.width(), a.height(), std::vector<std::uint8_t>(n, 0)};
+    return {still, still, none, none};
+}
+
 void enlarge(TrustField& trust, const cv::Size& size) {
     const cv::Mat small(trust.height, trust.width, CV_8U, trust.values.data());
     TrustField out{size.width, size.height, {}};
@@ -157,14 +165,40 @@ std::string keyOf(const FlowOptions& options) {
            std::string(name(options.analyseOn));
 }
 
+Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn, const std::stop_token& stop) {
+    if (a.width() < smallestSide || a.height() < smallestSide) return unknownMotion(a);
+    cv::Mat la = analysisPicture(a, analyseOn);
+    cv::Mat lb = analysisPicture(b, analyseOn);
+    throwIfStopped(stop);
+    constexpr int widest = 960;
+    const int factor =
+        std::max((la.cols + widest - 1) / widest, std::min(la.cols, la.rows) >= 4 * smallestSide ? 2 : 1);
+    const cv::Size whole = la.size();
+    if (factor > 1)
+        for (cv::Mat* m : {&la, &lb})
+            cv::resize(*m, *m, {(whole.width + factor - 1) / factor, (whole.height + factor - 1) / factor}, 0,
+                       0, cv::INTER_AREA);
+    cv::Mat forward;
+    cv::Mat backward;
+    const FlowOptions quick{.quality = FlowQuality::draft};
+    tbb::parallel_invoke([&] { forward = denseInverseSearch(la, lb, quick, 0); },
+                         [&] { backward = denseInverseSearch(lb, la, quick, 0); });
+    throwIfStopped(stop);
+    Vectors v;
+    v.forwardTrust = trustOf(forward, backward, la, lb);
+    v.backwardTrust = trustOf(backward, forward, lb, la);
+    const cv::Scalar scale(static_cast<double>(whole.width) / la.cols,
+                           static_cast<double>(whole.height) / la.rows);
+    for (cv::Mat* flow : {&forward, &backward})
+        cv::multiply(*flow, scale, *flow);
+    v.forward = toField(forward);
+    v.backward = toField(backward);
+    return v;
+}
+
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
                      const std::stop_token& stop) {
-    if (a.width() < smallestSide || a.height() < smallestSide) {
-        const std::size_t n = static_cast<std::size_t>(a.width()) * static_cast<std::size_t>(a.height());
-        const VectorField still{a.width(), a.height(), std::vector<float>(n * 2, 0.0F)};
-        const TrustField none{a.width(), a.height(), std::vector<std::uint8_t>(n, 0)};
-        return {still, still, none, none};
-    }
+    if (a.width() < smallestSide || a.height() < smallestSide) return unknownMotion(a);
     cv::Mat la;
     cv::Mat lb;
     tbb::parallel_invoke([&] { la = analysisPicture(a, options.analyseOn); },

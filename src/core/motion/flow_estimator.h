@@ -62,4 +62,9 @@ std::string keyOf(const FlowOptions& options);
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
                      const std::stop_token& stop = {});
 
+/// Vectors of a quick look, left at the size at which they were found: at most 960 wide, and half the picture
+/// where that has 64 pixels each way. They are in pixels of the full picture all the same.
+Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn,
+                           const std::stop_token& stop = {});
+
 } // namespace yarngap

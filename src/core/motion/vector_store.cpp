@@ -83,4 +83,14 @@ VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::i
     return made;
 }
 
+VectorsPtr VectorStore::coarse(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
+                               const Image& frameB, AnalyseOn analyseOn, const std::stop_token& stop) {
+    const std::string key =
+        media + ':' + std::to_string(a) + ':' + std::to_string(b) + ':' + std::string(name(analyseOn));
+    if (auto hit = coarse_.find(key)) return *hit;
+    auto made = std::make_shared<const Vectors>(estimateCoarseFlow(frameA, frameB, analyseOn, stop));
+    coarse_.insert(key, made, made->byteCount());
+    return made;
+}
+
 } // namespace yarngap

@@ -31,6 +31,11 @@ class VectorStore {
     VectorsPtr vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
                        const Image& frameB, const FlowOptions& options, const std::stop_token& stop = {});
 
+    /// Coarse vectors of a gap (see estimateCoarseFlow), kept in memory within 64 MB of their own. Throws
+    /// Cancelled.
+    VectorsPtr coarse(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
+                      const Image& frameB, AnalyseOn analyseOn, const std::stop_token& stop = {});
+
     /// From now on takes the vectors of a gap from a file of this folder, as writeVectors() writes them,
     /// where there is one: gap_000012.exr for the gap after source frame 12 (see gapFileName). Made elsewhere
     /// or repaired by hand, they go before those estimated. Call before the first use.
@@ -55,6 +60,8 @@ class VectorStore {
 
   private:
     LruCache<std::string, VectorsPtr> cache_;
+    static constexpr std::size_t coarseBytes = std::size_t{64} << 20;
+    LruCache<std::string, VectorsPtr> coarse_{coarseBytes};
     [[nodiscard]] VectorsPtr given(std::int64_t a, std::int64_t b, const Image& frame) const;
 
     std::shared_ptr<VectorFolder> folder_;

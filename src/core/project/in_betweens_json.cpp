@@ -52,6 +52,7 @@ Json writeInBetweens(const InBetweens& settings) {
             {"standIn", name(s.standIn)},
             {"evenTexture", s.evenTexture},
             {"bridgeRepeats", s.bridgeRepeats},
+            {"bendPaths", s.bendPaths},
             {"keepGrain", s.keepGrain},
             {"linearLight", s.linearLight},
             {"shutterAngle", s.shutterAngle}};
@@ -72,6 +73,7 @@ InBetweens readInBetweens(const Json& json) {
     number(json, "shutterAngle", largestShutterAngle, s.shutterAngle);
     flag(json, "evenTexture", s.evenTexture);
     flag(json, "bridgeRepeats", s.bridgeRepeats);
+    flag(json, "bendPaths", s.bendPaths);
     flag(json, "keepGrain", s.keepGrain);
     flag(json, "linearLight", s.linearLight);
     return out;

@@ -122,7 +122,8 @@ WarpedFrame FrameMaker::momentIn(std::int64_t a, std::int64_t b, const Image& fr
                                  const std::stop_token& stop) const {
     const ColourTags& colour = source_->facts().colour;
     if (!vectors.subject)
-        return warpBetween(frameA, frameB, *vectors.background, phase, settings_.synthesis, colour);
+        return warpBetween(frameA, frameB, *vectors.background, phase, settings_.synthesis, colour,
+                           vectors.beside);
     return warpLayers(*matte_->layers(a, frameA, stop), *matte_->layers(b, frameB, stop), vectors, phase,
                       matte_->onTop(), settings_.synthesis, colour);
 }
@@ -130,7 +131,15 @@ WarpedFrame FrameMaker::momentIn(std::int64_t a, std::int64_t b, const Image& fr
 LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
                                   const std::stop_token& stop) const {
     if (row.kind != FrameKind::flow || input.blend) return {};
-    return vectorsOf(row.first, row.last, *input.frames.front(), *input.frames.back(), stop);
+    LayerVectors made = vectorsOf(row.first, row.last, *input.frames.front(), *input.frames.back(), stop);
+    if (bends(row) && !made.subject) {
+        const auto coarse = [&](std::int64_t a, std::int64_t b) {
+            return store_->coarse(source_->identity(), a, b, *source_->frame(a, stop),
+                                  *source_->frame(b, stop), settings_.flow.analyseOn, stop);
+        };
+        made.beside = {coarse(row.before, row.first), coarse(row.last, row.after)};
+    }
+    return made;
 }
 
 MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input,
@@ -164,6 +173,7 @@ std::string FrameMaker::contentKey(const PlanRow& row) const {
         key += ":flow:" + std::to_string(row.position.frame) + ':' + row.position.phase.toString() + ':' +
                std::to_string(row.last) + ':' + row.open.toString() + ':' + keyOf(settings_.flow) + ':' +
                keyOf(settings_.synthesis);
+        if (bends(row)) key += ":bent";
         if (matte_)
             for (std::int64_t n = row.first; n <= row.last; n += row.bridged ? row.last - row.first : 1)
                 key += ':' + matte_->key(n);

@@ -80,6 +80,11 @@ class FrameMaker {
     [[nodiscard]] WarpedFrame momentIn(std::int64_t a, std::int64_t b, const Image& frameA,
                                        const Image& frameB, const LayerVectors& vectors, double phase,
                                        const std::stop_token& stop = {}) const;
+    /// Whether the gaps beside a row are looked at.
+    [[nodiscard]] bool bends(const PlanRow& row) const {
+        return settings_.synthesis.bendPaths && settings_.flow.quality != FlowQuality::draft &&
+               row.before >= 0 && row.after >= 0 && row.open == Rational(0);
+    }
     [[nodiscard]] bool mixesLight() const { return settings_.synthesis.linearLight; }
 
     std::shared_ptr<ShotFrames> source_;

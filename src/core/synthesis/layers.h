@@ -36,8 +36,9 @@ FrameLayers layersOf(const Image& frame, Image coverage);
 
 /// Motion over a gap of the two layers.
 struct LayerVectors {
-    VectorsPtr background;
+    VectorsPtr background; ///< of the whole picture where there is no subject
     VectorsPtr subject;
+    NeighbourMotion beside = {}; ///< without a subject, where paths bend
 };
 
 /// The picture at `phase` of the gap between `a` and `b`: both layers moved by their own vectors, and one

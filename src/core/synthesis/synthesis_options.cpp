@@ -39,7 +39,8 @@ std::string keyOf(const SynthesisOptions& o) {
     for (const std::string_view part : {name(o.inFront), name(o.sides), name(o.standIn)})
         key += std::string(part) + ',';
     for (const int number : {o.trustLimit, static_cast<int>(o.evenTexture), static_cast<int>(o.bridgeRepeats),
-                             static_cast<int>(o.keepGrain), static_cast<int>(o.linearLight), o.shutterAngle})
+                             static_cast<int>(o.bendPaths), static_cast<int>(o.keepGrain),
+                             static_cast<int>(o.linearLight), o.shutterAngle})
         key += std::to_string(number) + ',';
     return key;
 }

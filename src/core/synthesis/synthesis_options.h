@@ -45,6 +45,9 @@ struct SynthesisOptions {
     /// Frames that show again what the one before shows are passed over, so that motion goes on evenly. Off:
     /// they are shown like any other, for holds that are meant.
     bool bridgeRepeats = true;
+    /// Things are placed on the curve that the gaps beside show, not on the straight line between two frames;
+    /// not in drafts. Turn it off where motion jerks and made frames overshoot.
+    bool bendPaths = true;
     /// Made frames keep the strength of the shot's grain, which mixing two pictures would weaken.
     bool keepGrain = false;
     /// Pictures are mixed as light, not as encoded values: highlights stay bright where they cross.

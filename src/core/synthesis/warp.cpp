@@ -25,10 +25,12 @@ namespace {
 /// Reads both sides of a plane along the motion.
 class MovedPlane {
   public:
-    MovedPlane(const Image& a, const Image& b, const MidMotion& mid, float t, int p)
+    MovedPlane(const Image& a, const Image& b, const MidMotion& mid, const MidMotion& bend, float t, int p)
         : a_(a, p)
         , b_(b, p)
         , cells_(mid, a, p)
+        , bends_(bend, a, p)
+        , bent_(!bend.cells.empty())
         , share_{-t, -t, 1 - t, 1 - t}
         , last_{static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1),
                 static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1)} {}
@@ -37,10 +39,12 @@ class MovedPlane {
     template <typename Take>
     void row(int y, Take take) const {
         std::vector<MidCell> cells;
+        std::vector<MidCell> bends;
         cells_.row(y, cells);
+        if (bent_) bends_.row(y, bends);
         for (std::size_t x = 0; x < cells.size(); ++x) {
             const MidCell& cell = cells[x];
-            const Places at = placesOf(x, y, cell);
+            const Places at = placesOf(x, y, cell, bent_ ? bends[x] : MidCell());
             if (!seesB(cell)) {
                 take(x, cell, SplinePlane::sum(a_.parts(at[0], at[1])));
             } else if (!seesA(cell)) {
@@ -56,10 +60,12 @@ class MovedPlane {
     template <typename Take>
     void rowWithDifference(int y, Take take) const {
         std::vector<MidCell> cells;
+        std::vector<MidCell> bends;
         cells_.row(y, cells);
+        if (bent_) bends_.row(y, bends);
         for (std::size_t x = 0; x < cells.size(); ++x) {
             const MidCell& cell = cells[x];
-            const Places at = placesOf(x, y, cell);
+            const Places at = placesOf(x, y, cell, bent_ ? bends[x] : MidCell());
             const float a = seesA(cell) ? SplinePlane::sum(a_.parts(at[0], at[1])) : 0;
             const float b = seesB(cell) ? SplinePlane::sum(b_.parts(at[2], at[3])) : 0;
             if (seesA(cell) && seesB(cell))
@@ -76,9 +82,9 @@ class MovedPlane {
     static bool seesA(const MidCell& cell) { return cell.shareB < 1 - seen; }
     static bool seesB(const MidCell& cell) { return cell.shareB > seen; }
 
-    [[nodiscard]] Places placesOf(std::size_t x, int y, const MidCell& cell) const {
-        const auto px = static_cast<float>(x);
-        const auto py = static_cast<float>(y);
+    [[nodiscard]] Places placesOf(std::size_t x, int y, const MidCell& cell, const MidCell& bend) const {
+        const float px = static_cast<float>(x) - bend.vx;
+        const float py = static_cast<float>(y) - bend.vy;
         const Four motion{cell.vx, cell.vy, cell.vx, cell.vy};
         Four place = Four{px, py, px, py} + share_ * motion;
         constexpr Four first{};
@@ -90,7 +96,8 @@ class MovedPlane {
     }
 
     SplinePlane a_, b_;
-    PlaneCells cells_;
+    PlaneCells cells_, bends_;
+    bool bent_;
     Four share_; ///< of the motion, as in Places
     Four last_;
 };
@@ -146,10 +153,11 @@ void keepGrain(MovedSamples& moved, bool nearerIsB) {
 class Warp {
   public:
     /// `standIn`: of b, in what stands in for the moved pictures as far as the cells say.
-    Warp(const Image& a, const Image& b, MidMotion mid, float standIn, float t)
+    Warp(const Image& a, const Image& b, MidMotion mid, MidMotion bend, float standIn, float t)
         : a_(a)
         , b_(b)
         , mid_(std::move(mid))
+        , bend_(std::move(bend))
         , standIn_(standIn)
         , t_(t) {}
 
@@ -201,7 +209,7 @@ class Warp {
 
     template <typename Sample>
     void makePlane(const MidMotion& mid, int p, bool withGrain, Image& out) const {
-        const MovedPlane moved(a_, b_, mid, t_, p);
+        const MovedPlane moved(a_, b_, mid, bend_, t_, p);
         const int w = out.plane(p).width;
         const int h = out.plane(p).height;
         const auto limit = static_cast<float>(out.layout().maxValue());
@@ -247,6 +255,7 @@ class Warp {
     const Image& a_;
     const Image& b_;
     MidMotion mid_;
+    MidMotion bend_;
     float standIn_;
     float t_;
 };
@@ -254,11 +263,13 @@ class Warp {
 } // namespace
 
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
-                        const SynthesisOptions& options, const ColourTags& tags) {
+                        const SynthesisOptions& options, const ColourTags& tags,
+                        const NeighbourMotion& beside) {
     const std::vector<float> lumaA = lumaOfCells(a);
     const std::vector<float> lumaB = lumaOfCells(b);
     const auto t = static_cast<float>(phase);
     MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options);
+    MidMotion bend = bendOf(mid, beside, phase, a.width());
     const double edgeScale = scaleThatHides(mid, phase);
     const double doubt = doubtOf(mid, lumaA, lumaB, phase);
     const float nearer = phase < 0.5 ? 0.0F : 1.0F;
@@ -272,7 +283,7 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
                 cell.instead = weights[i];
         }
     }
-    const Warp warp(a, b, std::move(mid), options.standIn == StandIn::blend ? t : nearer, t);
+    const Warp warp(a, b, std::move(mid), std::move(bend), options.standIn == StandIn::blend ? t : nearer, t);
     Image picture = warp.picture(options.keepGrain);
     if (options.linearLight) {
         const Image mixed = options.keepGrain ? warp.picture(false) : picture;

@@ -3,6 +3,7 @@
 
 #include "core/image/image.h"
 #include "core/motion/vectors.h"
+#include "core/synthesis/bent_path.h"
 #include "core/synthesis/synthesis_options.h"
 
 namespace yarngap {
@@ -18,13 +19,15 @@ struct WarpedFrame {
 /// 0 ≤ phase ≤ 1. `tags` say what light the samples stand for; used by options.linearLight alone.
 ///
 /// out(x) = (1 − s) A(x − phase·v) + s B(x + (1 − phase)·v), with v and s from projectMotion, A and B read
-/// by cubic splines (see SplinePlane). Each plane is read with the motion scaled to it. A
+/// by cubic splines (see SplinePlane); with the motion of the gaps `beside`, at places moved by what the path
+/// bends there (see bendOf). Each plane is read with the motion scaled to it. A
 /// side whose place lies outside the picture does not count where the other side's lies inside.
 ///
 /// Below the trust limit, the stand-in takes over (see standInWeights). With keepGrain, where both sides
 /// differ by no more than grain does, the fine part of the nearer one is shown whole: mixing n uncorrelated
 /// grains in parts s and 1 − s leaves √(s² + (1 − s)²) of their strength.
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
-                        const SynthesisOptions& options = {}, const ColourTags& tags = {});
+                        const SynthesisOptions& options = {}, const ColourTags& tags = {},
+                        const NeighbourMotion& beside = {});
 
 } // namespace yarngap

@@ -64,6 +64,10 @@ PlanRow flowRow(PlanRow row, const Methods& methods, const Reach& reach) {
     } else {
         row.last = row.first + 1;
         row.kind = FrameKind::flow;
+        if (row.first > reach.first && !methods.isCut(row.first - 1) && !methods.isRepeat(row.first))
+            row.before = row.first - 1;
+        if (row.last < reach.last && !methods.isCut(row.last) && !methods.isRepeat(row.last + 1))
+            row.after = row.last + 1;
     }
     return row;
 }
@@ -195,10 +199,12 @@ bool Methods::isCut(std::int64_t gap) const {
     return std::binary_search(cuts.begin(), cuts.end(), gap);
 }
 
+bool Methods::isRepeat(std::int64_t frame) const {
+    return std::binary_search(repeats.begin(), repeats.end(), frame);
+}
+
 std::pair<std::int64_t, std::int64_t> Methods::keptAround(std::int64_t gap, std::int64_t last) const {
-    const auto repeated = [this](std::int64_t frame) {
-        return std::binary_search(repeats.begin(), repeats.end(), frame);
-    };
+    const auto repeated = [this](std::int64_t frame) { return isRepeat(frame); };
     std::int64_t before = gap;
     std::int64_t after = gap + 1;
     while (after - before <= longestHold && repeated(before))

@@ -52,6 +52,7 @@ struct Methods {
     Rational shutter = 0;
 
     [[nodiscard]] bool isCut(std::int64_t gap) const;
+    [[nodiscard]] bool isRepeat(std::int64_t frame) const;
     /// The two kept source frames around gap `gap`: it and the next, unless repeats are passed over. Never
     /// across a cut nor beyond frame `last`.
     [[nodiscard]] std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, std::int64_t last) const;
@@ -86,6 +87,10 @@ struct PlanRow {
     std::int64_t last = 0;          ///< last source frame used, included
     /// The frames between first and last repeat the first and are passed over.
     bool bridged = false;
+    /// Of a flow row: the source frames before its first and after its last that tell how paths bend between
+    /// them; −1 where there is none, or it shows another scene or the same picture again.
+    std::int64_t before = -1;
+    std::int64_t after = -1;
     /// Source frames covered by the output frame, for FrameKind::blend: 1 at speeds up to 100 % (a
     /// cross-fade of two), the step above (all frames the output frame lasts over); below −1 at speeds above
     /// 100 % backwards.
