@@ -276,11 +276,17 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
         NeighbourMotion beside;
         if (options.synthesis.bendPaths && options.flow.quality != FlowQuality::draft &&
             !cutWithin(n - every, n) && !cutWithin(n + every, n + 2 * every)) {
-            const auto coarse = [&](std::int64_t from) {
-                return std::make_shared<const Vectors>(estimateCoarseFlow(
-                    *source.frame(from), *source.frame(from + every), options.flow.analyseOn));
+            const auto motion = [&](std::int64_t from) { // as FrameMaker does
+                const ImagePtr one = source.frame(from);
+                const ImagePtr other = source.frame(from + every);
+                FlowOptions standard = options.flow;
+                standard.quality = FlowQuality::standard;
+                return std::make_shared<const Vectors>(
+                    options.flow.quality == FlowQuality::thorough
+                        ? estimateFlow(*one, *other, standard)
+                        : estimateCoarseFlow(*one, *other, options.flow.analyseOn));
             };
-            beside = {coarse(n - every), coarse(n + every)};
+            beside = {motion(n - every), motion(n + every)};
         }
         estimating += secondsSince(begin);
         for (std::int64_t k = 1; k < every; ++k) {

@@ -14,7 +14,8 @@ namespace yarngap {
 enum class FlowQuality {
     draft,    ///< quick look, at half the size; fine outlines may wobble
     standard, ///< the default
-    thorough  ///< two estimates with different patches, the better one chosen per pixel; twice as slow
+    thorough  ///< two estimates with different patches, the better one chosen per pixel, and paths bent by
+              ///< standard motion of the gaps beside; more than twice as slow
 };
 
 /// The picture the estimator sees.

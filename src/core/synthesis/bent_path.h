@@ -6,7 +6,8 @@
 
 namespace yarngap {
 
-/// Coarse motion (see estimateCoarseFlow) of the gap before and of the gap after; of a straight path neither.
+/// Motion of the gap before and of the gap after, coarse (see estimateCoarseFlow) or whole; of a straight
+/// path neither.
 struct NeighbourMotion {
     VectorsPtr before;
     VectorsPtr after;

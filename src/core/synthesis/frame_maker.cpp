@@ -133,11 +133,23 @@ LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
     if (row.kind != FrameKind::flow || input.blend) return {};
     LayerVectors made = vectorsOf(row.first, row.last, *input.frames.front(), *input.frames.back(), stop);
     if (bends(row) && !made.subject) {
-        const auto coarse = [&](std::int64_t a, std::int64_t b) {
-            return store_->coarse(source_->identity(), a, b, *source_->frame(a, stop),
-                                  *source_->frame(b, stop), settings_.flow.analyseOn, stop);
+        // Finer motion tells more of the curve, at the cost of two estimates; of large pictures too few fit
+        // into memory for the next in-between to find them.
+        constexpr std::size_t large = std::size_t{2600} * 1500; // pixels
+        const Image& frame = *input.frames.front();
+        const bool fine =
+            settings_.flow.quality == FlowQuality::thorough &&
+            static_cast<std::size_t>(frame.width()) * static_cast<std::size_t>(frame.height()) < large;
+        FlowOptions standard = settings_.flow;
+        standard.quality = FlowQuality::standard;
+        const auto motion = [&](std::int64_t a, std::int64_t b) {
+            const ImagePtr from = source_->frame(a, stop);
+            const ImagePtr to = source_->frame(b, stop);
+            return fine ? store_->vectors(source_->identity(), a, b, *from, *to, standard, stop)
+                        : store_->coarse(source_->identity(), a, b, *from, *to, settings_.flow.analyseOn,
+                                         stop);
         };
-        made.beside = {coarse(row.before, row.first), coarse(row.last, row.after)};
+        made.beside = {motion(row.before, row.first), motion(row.last, row.after)};
     }
     return made;
 }
