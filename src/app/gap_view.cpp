@@ -197,6 +197,7 @@ void GapView::editMatte(const Matte& matte) {
         new MatteOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height, stage_);
     connect(matteOverlay_, &MatteOverlay::edited, this, &GapView::matteEdited);
     connect(matteOverlay_, &MatteOverlay::left, this, &GapView::leaveMatte);
+    connect(matteOverlay_, &MatteOverlay::hintChanged, this, &GapView::refreshSentence);
     refreshMatte(matte);
     matteOverlay_->setFocus();
 }
@@ -213,6 +214,7 @@ void GapView::leaveMatte() {
     matteOverlay_->hide();
     matteOverlay_->deleteLater(); // this may be its own signal
     matteOverlay_ = nullptr;
+    refreshSentence();
     Q_EMIT matteLeft();
 }
 
@@ -241,6 +243,8 @@ void GapView::refreshSentence() {
         text += tr(" · being made…");
     else if (stage_->isDraft())
         text += tr(" · draft, a better one is being made…");
+    // Below the picture, since a subject may be anywhere in it.
+    if (matteOverlay_) text = matteOverlay_->hint() + QLatin1Char('\n') + text;
     sentence_->setText(text);
     const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
     zoomButton_->setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);

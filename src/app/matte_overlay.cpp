@@ -47,9 +47,14 @@ void MatteOverlay::show(const Matte& matte, std::int64_t frame) {
     frame_ = frame;
     if (other) held_.reset();
     if (selected_ && *selected_ >= outline().size()) selected_.reset();
+    setVisible(true);
+    refresh();
+}
+
+void MatteOverlay::refresh() {
     setAccessibleDescription(hint());
     update();
-    setVisible(true);
+    Q_EMIT hintChanged();
 }
 
 std::vector<MattePoint> MatteOverlay::outline() const {
@@ -81,8 +86,20 @@ QPointF MatteOverlay::toStage(const MattePoint& p) const {
 
 MattePoint MatteOverlay::toPicture(const QPointF& p) const {
     const QRectF place = placeOfPicture_();
-    return {(p.x() - place.left()) / place.width() * width_,
-            (p.y() - place.top()) / place.height() * height_};
+    return {(p.x() - place.left()) / std::max(1.0, place.width()) * width_,
+            (p.y() - place.top()) / std::max(1.0, place.height()) * height_};
+}
+
+MattePoint MatteOverlay::placeFor(const QPointF& click) const {
+    const QRectF place = placeOfPicture_();
+    MattePoint p = toPicture(click);
+    // A subject at the picture's edge goes on beyond it, where nobody can click.
+    constexpr double beyond = 8;
+    if (click.x() < place.left() + near) p.x = std::min(p.x, -beyond);
+    if (click.y() < place.top() + near) p.y = std::min(p.y, -beyond);
+    if (click.x() > place.right() - near) p.x = std::max(p.x, width_ + beyond);
+    if (click.y() > place.bottom() - near) p.y = std::max(p.y, height_ + beyond);
+    return p;
 }
 
 std::optional<std::size_t> MatteOverlay::pointAt(const QPointF& place) const {
@@ -125,7 +142,11 @@ void MatteOverlay::close() {
 }
 
 void MatteOverlay::change(const std::vector<MattePoint>& points, const QString& what) {
-    Q_EMIT edited(withKey(matte_, frame_, points), what);
+    std::vector<MattePoint> kept = points; // at most a picture's size outside, however far they are dragged
+    for (MattePoint& p : kept)
+        p = {std::clamp<double>(p.x, -width_, 2.0 * width_),
+             std::clamp<double>(p.y, -height_, 2.0 * height_)};
+    Q_EMIT edited(withKey(matte_, frame_, std::move(kept)), what);
 }
 
 void MatteOverlay::addPoint(std::size_t after) {
@@ -147,8 +168,8 @@ void MatteOverlay::mousePressEvent(QMouseEvent* press) {
     const auto point = pointAt(at);
     if (isPlacing()) {
         if (point == std::size_t{0} && placed_.size() >= 3) return close();
-        placed_.push_back(toPicture(at));
-        return update();
+        placed_.push_back(placeFor(at));
+        return refresh();
     }
     grabbed_ = toPicture(at);
     selected_ = point;
@@ -217,6 +238,7 @@ void MatteOverlay::keyPressEvent(QKeyEvent* key) {
         return;
     case Qt::Key_Backspace:
         if (isPlacing() && !placed_.empty()) placed_.pop_back();
+        refresh();
         break;
     case Qt::Key_Delete:
         removePoint();
@@ -263,13 +285,6 @@ void MatteOverlay::paintEvent(QPaintEvent*) {
         p.setBrush(selected_ == i ? colour::indigo : colour::paper);
         p.drawRect(QRectF(toStage(points[i]) - QPointF(half, half), QSizeF(2 * half, 2 * half)));
     }
-    p.setFont(textFont(12));
-    const QRectF most = QRectF(rect()).adjusted(16, 8, -16, -8);
-    const QRectF words = p.boundingRect(most.adjusted(8, 4, -8, 0),
-                                        Qt::AlignHCenter | Qt::AlignTop | Qt::TextWordWrap, hint());
-    p.fillRect(words.adjusted(-8, -4, 8, 4), QColor(0x26, 0x28, 0x2B, 215));
-    p.setPen(Qt::white);
-    p.drawText(words, Qt::AlignHCenter | Qt::TextWordWrap, hint());
 }
 
 } // namespace yarngap::app

@@ -33,6 +33,7 @@ class MatteOverlay : public QWidget {
   Q_SIGNALS:
     void edited(const yarngap::Matte& matte, const QString& what);
     void left();
+    void hintChanged();
 
   protected:
     bool eventFilter(QObject* watched, QEvent* happened) override;
@@ -48,9 +49,12 @@ class MatteOverlay : public QWidget {
     [[nodiscard]] bool isKey() const;
     [[nodiscard]] QPointF toStage(const MattePoint& p) const;
     [[nodiscard]] MattePoint toPicture(const QPointF& p) const;
+    /// The point that a click means while an outline is begun: at the picture's edge a little outside.
+    [[nodiscard]] MattePoint placeFor(const QPointF& click) const;
     [[nodiscard]] std::optional<std::size_t> pointAt(const QPointF& place) const;
     [[nodiscard]] std::optional<std::size_t> lineAt(const QPointF& place) const;
     [[nodiscard]] bool inside(const QPointF& place) const;
+    void refresh();
     void close();
     void change(const std::vector<MattePoint>& points, const QString& what);
     void addPoint(std::size_t after);

@@ -1,11 +1,10 @@
 // The step In-betweens with mouse and keys: settings typed and chosen, tried beside each other, undone.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/main_window.h"
 #include "app/try_sheet.h"
-#include "app/value_field.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/shot_window.h"
 #endif
 
 #include <QApplication>
@@ -16,7 +15,6 @@
 #include <QTest>
 
 #include <algorithm>
-#include <memory>
 
 using namespace yarngap;
 using namespace yarngap::app;
@@ -27,22 +25,14 @@ class TestInBetweensStep : public QObject {
 
     Clips clips_;
     QString clip_;
-    std::unique_ptr<MainWindow> window_;
+    ShotWindow window_;
 
     template <typename T>
     T* find(const char* name) {
-        auto* found = window_->findChild<T*>(QString::fromLatin1(name));
-        if (!found) qFatal("There is no %s in the window", name);
-        return found;
+        return window_.find<T>(name);
     }
     [[nodiscard]] const InBetweens& settings() const { return window_->document().current()->inBetweens; }
-    void type(const char* field, const QString& words) {
-        auto* line = find<ValueField>(field);
-        line->setFocus();
-        line->selectAll();
-        QTest::keyClicks(line, words);
-        QTest::keyClick(line, Qt::Key_Return);
-    }
+    void type(const char* field, const QString& words) { window_.type(field, words); }
     void choose(const char* box, int index) {
         auto* choices = find<QComboBox>(box);
         choices->setCurrentIndex(index);
@@ -60,19 +50,8 @@ class TestInBetweensStep : public QObject {
         QSettings().clear();
         clip_ = clips_.moving(QStringLiteral("clip.mp4"), 8, {}, QStringLiteral("320x180"));
     }
-    void init() {
-        window_ = std::make_unique<MainWindow>();
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-        window_->document().openFiles({clip_});
-        QVERIFY(QTest::qWaitFor([&] { return window_->plan() != nullptr; }, 30'000));
-        Shot shot = *window_->document().current();
-        shot.speed = Rational(1, 4);
-        window_->document().edit(QStringLiteral("speed"), shot);
-        QTest::mouseClick(find<StepCard>("inBetweensStep")->header(), Qt::LeftButton);
-    }
-    void cleanup() { window_.reset(); }
+    void init() { window_.open(clip_); }
+    void cleanup() { window_.close(); }
 
     void stiffnessIsTypedSteppedAndUndone() {
         type("stiffnessField", QStringLiteral("70"));

@@ -1,11 +1,10 @@
 // A matte drawn on the stage of a real window, by mouse and by keys alone.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/main_window.h"
 #include "app/matte_overlay.h"
-#include "app/value_field.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/shot_window.h"
 #endif
 
 #include <QApplication>
@@ -15,7 +14,6 @@
 #include <QTest>
 
 #include <cmath>
-#include <memory>
 
 using namespace yarngap;
 using namespace yarngap::app;
@@ -26,13 +24,11 @@ class TestMatteDrawing : public QObject {
 
     Clips clips_;
     QString clip_;
-    std::unique_ptr<MainWindow> window_;
+    ShotWindow window_;
 
     template <typename T>
     T* find(const char* name) {
-        auto* found = window_->findChild<T*>(QString::fromLatin1(name));
-        if (!found) qFatal("There is no %s in the window", name);
-        return found;
+        return window_.find<T>(name);
     }
     [[nodiscard]] const Matte& matte() const { return window_->document().current()->matte; }
     MatteOverlay* overlay() { return find<MatteOverlay>("matteOverlay"); }
@@ -68,20 +64,11 @@ class TestMatteDrawing : public QObject {
         clip_ = clips_.moving(QStringLiteral("clip.mp4"), 8, {}, QStringLiteral("320x180"));
     }
     void init() {
-        window_ = std::make_unique<MainWindow>();
-        window_->resize(1280, 800);
-        window_->show();
-        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
-        window_->document().openFiles({clip_});
-        QVERIFY(QTest::qWaitFor([&] { return window_->plan() != nullptr; }, 30'000));
-        Shot shot = *window_->document().current();
-        shot.speed = Rational(1, 4);
-        window_->document().edit(QStringLiteral("speed"), shot);
-        QTest::mouseClick(find<StepCard>("inBetweensStep")->header(), Qt::LeftButton);
+        window_.open(clip_);
         QTest::mouseClick(find<QToolButton>("moreInBetweens"), Qt::LeftButton);
         QCoreApplication::processEvents(); // the column is laid out anew
     }
-    void cleanup() { window_.reset(); }
+    void cleanup() { window_.close(); }
 
     void anOutlineIsDrawnAndUndone() {
         drawSquare();
@@ -92,12 +79,25 @@ class TestMatteDrawing : public QObject {
         QVERIFY(isNear(matte().keys[0].points[2], 160, 120));
         QCOMPARE(find<QLabel>("matteState")->text(), QStringLiteral("4 points, key at source frame 0"));
         QVERIFY(overlay()->hint().startsWith(QStringLiteral("Key at source frame 0.")));
+        QVERIFY(find<QLabel>("sentence")->text().startsWith(overlay()->hint()));
         QTest::keyClick(overlay(), Qt::Key_Escape);
         QVERIFY(!isDrawing());
+        QVERIFY(find<QLabel>("sentence")->text().startsWith(QStringLiteral("Output 0")));
         QVERIFY(!find<QPushButton>("drawMatte")->isChecked());
         window_->document().undoStack().undo();
         QVERIFY(matte().empty());
         QVERIFY(!find<QPushButton>("removeMatte")->isEnabled());
+    }
+
+    void pointsAtTheEdgeOfThePictureLieOutside() {
+        QTest::mouseClick(find<QPushButton>("drawMatte"), Qt::LeftButton);
+        for (const auto& [x, y] : {std::pair(100.0, 1.0), {319.0, 1.0}, {200.0, 90.0}})
+            click(x, y);
+        QVERIFY(find<QLabel>("sentence")->text().contains(QStringLiteral("Enter to close")));
+        QTest::keyClick(overlay(), Qt::Key_Return);
+        QCOMPARE(matte().keys[0].points[0].y, -8.0);
+        QVERIFY(matte().keys[0].points[1] == (MattePoint{328, -8}));
+        QVERIFY(isNear(matte().keys[0].points[2], 200, 90));
     }
 
     void aChangeElsewhereIsAKeyThere() {
@@ -153,18 +153,26 @@ class TestMatteDrawing : public QObject {
         QTest::keyClick(overlay(), Qt::Key_Escape);
         QVERIFY(settled());
         QVERIFY(stage.grab().toImage() != plain);
+        const QImage onTop = stage.grab().toImage();
         QTest::mouseClick(find<QCheckBox>("matteOnTop"), Qt::LeftButton);
         QVERIFY(!matte().onTop);
-        auto* feather = find<ValueField>("featherField");
-        feather->setFocus();
-        feather->selectAll();
-        QTest::keyClicks(feather, QStringLiteral("12 px"));
-        QTest::keyClick(feather, Qt::Key_Return);
+        QVERIFY(settled());
+        QVERIFY(stage.grab().toImage() != onTop);
+        window_.type("featherField", QStringLiteral("12 px"));
         QCOMPARE(matte().feather, 12);
         find<QPushButton>("removeMatte")->click();
         QVERIFY(matte().empty());
         QVERIFY(settled());
         QVERIFY(stage.grab().toImage() == plain);
+    }
+
+    void aPointDraggedFarOutStaysWithinReach() {
+        drawSquare();
+        QTest::mousePress(overlay(), Qt::LeftButton, {}, placeOf(160, 120));
+        QTest::mouseMove(overlay(), {30'000, 30'000});
+        QTest::mouseRelease(overlay(), Qt::LeftButton, {}, {30'000, 30'000});
+        QVERIFY(matte().keys[0].points[2] == (MattePoint{640, 360})); // a picture's size outside
+        QVERIFY(isNear(matte().keys[0].points[0], 60, 40));
     }
 
     void picturesTakeThePlaceOfAnOutline() {

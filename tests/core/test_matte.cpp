@@ -147,6 +147,17 @@ class TestMatte : public QObject {
             }
     }
 
+    void aSmallSubjectGoesOnInItsOwnColourFarAway() {
+        const Image frame = pictureOf(900, 60, grey8, [](int, int x, int y) {
+            return x >= 4 && x < 12 && y >= 20 && y < 28 ? 200 : 40;
+        });
+        const FrameLayers layers =
+            layersOf(frame, coverageOf({{4, 20}, {12, 20}, {12, 28}, {4, 28}}, 0, 900, 60));
+        for (const int x : {8, 100, 450, 890})
+            QVERIFY2(std::abs(sampleAt(layers.subject, 0, x, 24) - 200) <= 1, qPrintable(QString::number(x)));
+        QVERIFY(std::abs(sampleAt(layers.background, 0, 8, 24) - 40) <= 1);
+    }
+
     void subjectAndBackgroundAreSeparated() {
         const FrameLayers a = layersAt(Scene::matte(), 0);
         const FrameLayers b = layersAt(Scene::matte(), 1);
@@ -206,6 +217,16 @@ class TestMatte : public QObject {
         QVERIFY(!seen.layers(0, Scene::at(0))->identity.empty());
         QVERIFY(seen.key(0) != seen.key(1));
         QVERIFY(seen.key(1) == seen.key(2)); // after the last key it stays
+        // A change of one key touches the frames beside it alone.
+        Matte matted = withKey(Scene::matte(), 8, Scene::key(3).points);
+        const MatteFrames now(matted, width, height);
+        matted = withKey(matted, 8, Scene::key(4).points);
+        const MatteFrames later(matted, width, height);
+        for (const std::int64_t n : {0, 1})
+            QVERIFY(now.key(n) == later.key(n));
+        for (const std::int64_t n : {2, 7, 8, 20})
+            QVERIFY(now.key(n) != later.key(n));
+        QVERIFY(now.key(2) != now.key(3));
     }
 
     void missingPicturesAreSaid() {

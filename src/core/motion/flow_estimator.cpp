@@ -213,9 +213,8 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     cv::Mat forward;
     cv::Mat backward;
     // Side by side takes twice the memory, of which a large picture needs enough one at a time.
-    constexpr int large = 2600 * 1500; // pixels
     const auto bothWays = [&](const auto& there, const auto& back) {
-        if (la.cols * la.rows < large) return tbb::parallel_invoke(there, back);
+        if (!isLarge(a)) return tbb::parallel_invoke(there, back);
         there();
         back();
     };

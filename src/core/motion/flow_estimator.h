@@ -4,6 +4,7 @@
 #include "core/image/image.h"
 #include "core/motion/vectors.h"
 
+#include <cstdint>
 #include <stop_token>
 #include <string>
 #include <string_view>
@@ -47,6 +48,13 @@ struct FlowOptions {
 
     friend bool operator==(const FlowOptions&, const FlowOptions&) = default;
 };
+
+/// Pixels from which on the vectors of a gap are too large to hold several of them without need: above 1440p,
+/// below 4K.
+inline constexpr std::int64_t largePicture = std::int64_t{2600} * 1500;
+[[nodiscard]] inline bool isLarge(const Image& image) {
+    return std::int64_t{image.width()} * image.height() >= largePicture;
+}
 
 /// Different for options that make different vectors.
 std::string keyOf(const FlowOptions& options);

@@ -135,11 +135,7 @@ LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
     if (bends(row) && !made.subject) {
         // Finer motion tells more of the curve, at the cost of two estimates; of large pictures too few fit
         // into memory for the next in-between to find them.
-        constexpr std::size_t large = std::size_t{2600} * 1500; // pixels
-        const Image& frame = *input.frames.front();
-        const bool fine =
-            settings_.flow.quality == FlowQuality::thorough &&
-            static_cast<std::size_t>(frame.width()) * static_cast<std::size_t>(frame.height()) < large;
+        const bool fine = settings_.flow.quality == FlowQuality::thorough && !isLarge(*input.frames.front());
         FlowOptions standard = settings_.flow;
         standard.quality = FlowQuality::standard;
         const auto motion = [&](std::int64_t a, std::int64_t b) {

@@ -32,7 +32,8 @@ cv::Mat shareAt(const Image& coverage, const Image::Plane& plane) {
 void fill(cv::Mat& values, const cv::Mat& known) {
     std::vector<cv::Mat> sums{values.mul(known)};
     std::vector<cv::Mat> weights{known};
-    while (std::min(sums.back().cols, sums.back().rows) > 1) {
+    // Down to a single sample, so that no place is without a mean however little is known.
+    while (std::max(sums.back().cols, sums.back().rows) > 1) {
         cv::Mat sum;
         cv::Mat weight;
         cv::pyrDown(sums.back(), sum);
@@ -51,15 +52,14 @@ void fill(cv::Mat& values, const cv::Mat& known) {
             const auto* w = weight.ptr<float>(y);
             const auto* c = larger.empty() ? nullptr : larger.ptr<float>(y);
             for (int x = 0; x < sum.cols; ++x) {
-                constexpr float some = 1e-4F;
-                const float mean = w[x] > some ? s[x] / w[x] : 0;
+                const float mean = w[x] > 0 ? s[x] / w[x] : 0;
                 const float sure = c ? std::min(1.0F, w[x] * 2) : 1.0F;
                 s[x] = sure * mean + (c ? (1 - sure) * c[x] : 0);
             }
         }
         coarse = sum;
     }
-    if (coarse.empty()) return; // a picture of one line
+    if (coarse.empty()) return; // a picture of one pixel
     cv::Mat larger;
     cv::pyrUp(coarse, larger, values.size());
     larger.copyTo(values, known == 0);

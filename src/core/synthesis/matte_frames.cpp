@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace yarngap {
 
@@ -50,6 +51,16 @@ cv::Mat insideOf(const std::vector<MattePoint>& outline, int width, int height) 
     return area;
 }
 
+std::string hashOf(const std::vector<MattePoint>& points) {
+    std::string text;
+    for (const MattePoint& p : points) {
+        constexpr double fine = 256; // of a pixel
+        text +=
+            std::to_string(std::llround(p.x * fine)) + ' ' + std::to_string(std::llround(p.y * fine)) + ',';
+    }
+    return std::to_string(std::hash<std::string>{}(text));
+}
+
 } // namespace
 
 Image coverageOf(const std::vector<MattePoint>& outline, int feather, int width, int height) {
@@ -73,7 +84,12 @@ MatteFrames::MatteFrames(Matte matte, int width, int height)
     : matte_(std::move(matte))
     , width_(width)
     , height_(height) {
-    if (matte_.pictures.empty()) return;
+    if (matte_.pictures.empty()) {
+        outlines_.reserve(matte_.keys.size());
+        for (const MatteKey& key : matte_.keys)
+            outlines_.push_back(hashOf(key.points));
+        return;
+    }
     std::error_code ec;
     const auto size = std::filesystem::file_size(matte_.pictures, ec);
     const auto time = std::filesystem::last_write_time(matte_.pictures, ec);
@@ -122,13 +138,20 @@ FrameLayersPtr MatteFrames::layers(std::int64_t n, const Image& frame, const std
 std::string MatteFrames::key(std::int64_t n) const {
     std::string key = matte_.onTop ? "over:" : "under:";
     if (!matte_.pictures.empty()) return key + picturesKey_ + ':' + std::to_string(n);
-    key += std::to_string(matte_.feather);
-    for (const MattePoint& p : outlineAt(matte_, n)) {
-        constexpr double fine = 256; // of a pixel, as outlines are drawn
-        key +=
-            ',' + std::to_string(std::llround(p.x * fine)) + ' ' + std::to_string(std::llround(p.y * fine));
-    }
-    return key;
+    if (matte_.keys.empty()) return key;
+    key += std::to_string(matte_.feather) + ':';
+    const auto found =
+        std::lower_bound(matte_.keys.begin(), matte_.keys.end(), n,
+                         [](const MatteKey& k, std::int64_t frame) { return k.frame < frame; });
+    const auto after = static_cast<std::size_t>(found - matte_.keys.begin());
+    if (after == 0) return key + outlines_.front();
+    const std::size_t before = after - 1;
+    if (after == outlines_.size() || outlines_[before] == outlines_[after]) return key + outlines_[before];
+    // The place between two outlines; at the second it is that one.
+    if (matte_.keys[after].frame == n) return key + outlines_[after];
+    return key + outlines_[before] + '>' + outlines_[after] + ':' +
+           std::to_string(n - matte_.keys[before].frame) + '/' +
+           std::to_string(matte_.keys[after].frame - matte_.keys[before].frame);
 }
 
 } // namespace yarngap

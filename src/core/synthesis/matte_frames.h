@@ -39,7 +39,8 @@ class MatteFrames {
     Matte matte_;
     int width_;
     int height_;
-    std::string picturesKey_; ///< name, size and time of the pictures' first file
+    std::string picturesKey_;           ///< name, size and time of the pictures' first file
+    std::vector<std::string> outlines_; ///< a hash of each key's points, since keys are asked for by plan row
     mutable std::mutex mutex_;
     mutable std::shared_ptr<ShotFrames> pictures_;
     mutable LruCache<std::int64_t, FrameLayersPtr> layers_{layerBytes};

@@ -38,41 +38,25 @@ class MovedPlane {
     /// Calls take(x, cell, value) for each sample of row `y`.
     template <typename Take>
     void row(int y, Take take) const {
-        std::vector<MidCell> cells;
-        std::vector<MidCell> bends;
-        cells_.row(y, cells);
-        if (bent_) bends_.row(y, bends);
-        for (std::size_t x = 0; x < cells.size(); ++x) {
-            const MidCell& cell = cells[x];
-            const Places at = placesOf(x, y, cell, bent_ ? bends[x] : MidCell());
-            if (!seesB(cell)) {
-                take(x, cell, SplinePlane::sum(a_.parts(at[0], at[1])));
-            } else if (!seesA(cell)) {
-                take(x, cell, SplinePlane::sum(b_.parts(at[2], at[3])));
-            } else {
-                const Four a = a_.parts(at[0], at[1]);
-                take(x, cell, SplinePlane::sum(a + cell.shareB * (b_.parts(at[2], at[3]) - a)));
-            }
-        }
+        eachPlace(y, [&](std::size_t x, const MidCell& cell, const Places& at) {
+            if (!seesB(cell)) return take(x, cell, SplinePlane::sum(a_.parts(at[0], at[1])));
+            if (!seesA(cell)) return take(x, cell, SplinePlane::sum(b_.parts(at[2], at[3])));
+            const Four a = a_.parts(at[0], at[1]);
+            take(x, cell, SplinePlane::sum(a + cell.shareB * (b_.parts(at[2], at[3]) - a)));
+        });
     }
 
     /// The same with take(x, cell, value, difference): side a − side b, 0 where one of them is not seen.
     template <typename Take>
     void rowWithDifference(int y, Take take) const {
-        std::vector<MidCell> cells;
-        std::vector<MidCell> bends;
-        cells_.row(y, cells);
-        if (bent_) bends_.row(y, bends);
-        for (std::size_t x = 0; x < cells.size(); ++x) {
-            const MidCell& cell = cells[x];
-            const Places at = placesOf(x, y, cell, bent_ ? bends[x] : MidCell());
+        eachPlace(y, [&](std::size_t x, const MidCell& cell, const Places& at) {
             const float a = seesA(cell) ? SplinePlane::sum(a_.parts(at[0], at[1])) : 0;
             const float b = seesB(cell) ? SplinePlane::sum(b_.parts(at[2], at[3])) : 0;
             if (seesA(cell) && seesB(cell))
                 take(x, cell, a + cell.shareB * (b - a), a - b);
             else
                 take(x, cell, a + b, 0.0F);
-        }
+        });
     }
 
   private:
@@ -81,6 +65,17 @@ class MovedPlane {
     static constexpr float seen = 0.001F;                     // a share below is none
     static bool seesA(const MidCell& cell) { return cell.shareB < 1 - seen; }
     static bool seesB(const MidCell& cell) { return cell.shareB > seen; }
+
+    /// Calls use(x, cell, places) for each sample of row `y`.
+    template <typename Use>
+    void eachPlace(int y, Use use) const {
+        std::vector<MidCell> cells;
+        std::vector<MidCell> bends;
+        cells_.row(y, cells);
+        if (bent_) bends_.row(y, bends);
+        for (std::size_t x = 0; x < cells.size(); ++x)
+            use(x, cells[x], placesOf(x, y, cells[x], bent_ ? bends[x] : MidCell()));
+    }
 
     [[nodiscard]] Places placesOf(std::size_t x, int y, const MidCell& cell, const MidCell& bend) const {
         const float px = static_cast<float>(x) - bend.vx;

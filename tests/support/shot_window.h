@@ -1,0 +1,54 @@
+// A real window with one shot in it, for tests that drive it with mouse and keys.
+#pragma once
+
+#ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
+#include "app/main_window.h"
+#include "app/value_field.h"
+#endif
+
+#include <QTest>
+
+#include <memory>
+
+namespace yarngap::test {
+
+/// Opens clips at 25 % with the step In-betweens open. What goes wrong on the way fails the test loudly.
+class ShotWindow {
+  public:
+    void open(const QString& clip) {
+        window_ = std::make_unique<app::MainWindow>();
+        window_->resize(1280, 800);
+        window_->show();
+        if (!QTest::qWaitForWindowExposed(window_.get())) qFatal("The window does not come");
+        window_->document().openFiles({clip});
+        if (!QTest::qWaitFor([this] { return window_->plan() != nullptr; }, 30'000))
+            qFatal("There is no plan of the shot");
+        Shot shot = *window_->document().current();
+        shot.speed = Rational(1, 4);
+        window_->document().edit(QStringLiteral("speed"), shot);
+        QTest::mouseClick(find<app::StepCard>("inBetweensStep")->header(), Qt::LeftButton);
+    }
+    void close() { window_.reset(); }
+
+    app::MainWindow* operator->() const { return window_.get(); }
+
+    template <typename T>
+    [[nodiscard]] T* find(const char* name) const {
+        auto* found = window_->findChild<T*>(QString::fromLatin1(name));
+        if (!found) qFatal("There is no %s in the window", name);
+        return found;
+    }
+    /// Types into a field and presses Enter.
+    void type(const char* field, const QString& words) const {
+        auto* line = find<app::ValueField>(field);
+        line->setFocus();
+        line->selectAll();
+        QTest::keyClicks(line, words);
+        QTest::keyClick(line, Qt::Key_Return);
+    }
+
+  private:
+    std::unique_ptr<app::MainWindow> window_;
+};
+
+} // namespace yarngap::test
