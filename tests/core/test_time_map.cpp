@@ -51,6 +51,22 @@ class TestTimeMap : public QObject {
     Q_OBJECT
 
   private Q_SLOTS:
+    void theOutputOfAMomentIsFoundAtAnyDistance_data() {
+        QTest::addColumn<int>("percent");
+        for (const int percent : {10, 25, 40, 100, 250})
+            QTest::addRow("%d %%", percent) << percent;
+    }
+    void theOutputOfAMomentIsFoundAtAnyDistance() {
+        QFETCH(int, percent);
+        const TimeMap map(12, Rational(percent, 100));
+        for (const double output : {0.0, 0.5, 1.0, 7.25, 188.0, 5000.0}) {
+            const auto found = map.outputAt(12 + output * percent / 100);
+            QVERIFY(found.has_value());
+            QVERIFY2(std::abs(*found - output) < 1e-6, qPrintable(QString::number(*found)));
+        }
+        QVERIFY(!map.outputAt(11.9)); // before the first frame
+    }
+
     void keysAreMetExactly() {
         std::mt19937 random(5);
         for (int round = 0; round < 200; ++round) {

@@ -93,6 +93,7 @@ void validateKeys(std::span<const TimeKey> keys) {
 
 TimeMap::TimeMap(std::int64_t origin, const Rational& step) {
     // Any second key on the line will do: the last segment goes on.
+    endless_ = true;
     keys_ = {{0, origin, Segment::constant, std::nullopt},
              {step.den(), Rational(origin) + Rational(step.num()), Segment::constant, std::nullopt}};
     build();
@@ -232,6 +233,12 @@ std::optional<double> TimeMap::outputAt(double position) const {
         }
         return high;
     }
+    if (!endless_) return std::nullopt;
+    const Piece& last = pieces_.back();
+    const double end = last.begin + last.length;
+    const double reached = positionIn(last, end);
+    const double step = (reached - last.origin) / last.length;
+    if ((position - reached) * step > 0) return end + (position - reached) / step;
     return std::nullopt;
 }
 

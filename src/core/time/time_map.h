@@ -86,7 +86,8 @@ class TimeMap {
     [[nodiscard]] double speedAt(double output) const;
     /// Positions of output frames 0 to count − 1, faster than one by one.
     [[nodiscard]] std::vector<double> positions(std::int64_t count) const;
-    /// First output place at which the map reaches `position`, if it does.
+    /// First output place at which the map reaches `position`, if it does: up to the last key, or, made of a
+    /// speed alone, at any distance.
     [[nodiscard]] std::optional<double> outputAt(double position) const;
 
     [[nodiscard]] const std::vector<TimeKey>& keys() const { return keys_; }
@@ -108,6 +109,7 @@ class TimeMap {
 
     std::vector<TimeKey> keys_;
     std::vector<Piece> pieces_;
+    bool endless_ = false; ///< made of a speed alone, not of keys that end
 };
 
 } // namespace yarngap
