@@ -24,6 +24,7 @@ class Scene {
 std::unique_ptr<Scene> heronGlide(int width, int height);
 std::unique_ptr<Scene> foxOnTwos(int width, int height);
 std::unique_ptr<Scene> bellSwing(int width, int height);
+std::unique_ptr<Scene> lanternParade(int width, int height);
 std::unique_ptr<Scene> starWheel(int width, int height);
 
 } // namespace yarngap::theatre

@@ -80,6 +80,9 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     bell.samples = 12;
     bell.depth = 10;
 
+    Camera parade = heron;
+    parade.seed = 11;
+
     Camera reel = heron;
     reel.seed = 9;
     reel.grain = 4.2;
@@ -93,8 +96,12 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     std::vector<Take> takes{{"heron_glide.mp4", heronGlide, heron, 96},
                             {"fox_on_twos.mp4", foxOnTwos, fox, 120},
                             {"bell_swing.mov", bellSwing, bell, 96},
+                            {"lantern_parade.mp4", lanternParade, parade, 96},
                             {"old_reel.mp4", oldReel, reel, 96}};
-    if (o.truth) takes.push_back({"heron_glide_truth.mkv", heronGlide, fourfold(heron), 384});
+    if (o.truth) {
+        takes.push_back({"heron_glide_truth.mkv", heronGlide, fourfold(heron), 384});
+        takes.push_back({"lantern_parade_truth.mkv", lanternParade, fourfold(parade), 384});
+    }
     for (std::size_t i = 0; i < takes.size(); ++i) {
         const auto target = folder / takes[i].name;
         if (std::filesystem::exists(target)) continue;
@@ -115,7 +122,7 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     if (std::filesystem::exists(file)) return;
     Project project;
     project.name = "Saltmarsh autumn film";
-    for (std::size_t i = 0; i < 3; ++i)
+    for (std::size_t i = 0; i < 4; ++i)
         project.shots.push_back(shotOf(folder / takes[i].name));
     project.shots.push_back(shotOf(transfer));
     project.shots.push_back(shotOf(folder / "old_reel.mp4"));

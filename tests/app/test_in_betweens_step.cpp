@@ -33,11 +33,7 @@ class TestInBetweensStep : public QObject {
     }
     [[nodiscard]] const InBetweens& settings() const { return window_->document().current()->inBetweens; }
     void type(const char* field, const QString& words) { window_.type(field, words); }
-    void choose(const char* box, int index) {
-        auto* choices = find<QComboBox>(box);
-        choices->setCurrentIndex(index);
-        Q_EMIT choices->activated(index);
-    }
+    void choose(const char* box, int index) { window_.choose(box, index); }
     QString sentence() { return find<QLabel>("sentence")->text(); }
     bool sentenceSays(const char* words) {
         return QTest::qWaitFor([&] { return sentence().contains(QString::fromLatin1(words)); }, 30'000);
