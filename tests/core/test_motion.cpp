@@ -126,6 +126,41 @@ class TestMotion : public QObject {
                  qPrintable(QStringLiteral("%1 %2").arg(loose).arg(stiff)));
     }
 
+    void aSmallThingIsFoundFarAway() {
+        // A square of 32 goes 72 to the right and 12 down before still ground: farther than it is wide.
+        const auto size = 32;
+        const auto scene = [](int left, int top) {
+            return pictureOf(480, 320, grey8, [=](int, int x, int y) {
+                const bool inside = x >= left && x < left + size && y >= top && y < top + size;
+                return inside ? 255 - texture(2 * (x - left), 2 * (y - top)) : texture(x, y);
+            });
+        };
+        const Image a = scene(150, 120);
+        const Image b = scene(222, 132);
+        const Vectors v = estimateFlow(a, b, {});
+        const Vectors mirrored = estimateFlow(b, a, {});
+        int found = 0;
+        int back = 0;
+        int still = 0;
+        for (int y = 4; y < size - 4; ++y)
+            for (int x = 4; x < size - 4; ++x) {
+                const float* there = v.forward.row(120 + y) + 2 * std::size_t(150 + x);
+                const float* home = v.backward.row(132 + y) + 2 * std::size_t(222 + x);
+                const float* ground = v.forward.row(20 + y) + 2 * std::size_t(20 + x);
+                found += std::hypot(there[0] - 72, there[1] - 12) < 0.5;
+                back += std::hypot(home[0] + 72, home[1] + 12) < 0.5;
+                still += std::hypot(ground[0], ground[1]) < 0.1;
+            }
+        const int all = (size - 8) * (size - 8);
+        QVERIFY2(found > 0.95 * all && back > 0.95 * all && still == all,
+                 qPrintable(QStringLiteral("%1 %2 %3 of %4").arg(found).arg(back).arg(still).arg(all)));
+        // The same either way round, and nothing of it in the quick look.
+        QCOMPARE(mirrored.backward.xy, v.forward.xy);
+        QCOMPARE(mirrored.forward.xy, v.backward.xy);
+        const Vectors quick = estimateFlow(a, b, {.quality = FlowQuality::draft});
+        QVERIFY(std::abs(quick.forward.row(136)[2 * 166] - 72) > 20);
+    }
+
     void edgesSeeThroughFlicker() {
         // The light falls to 70 % within the gap while everything moves by 5.
         const Image a = moved(0, 0);

@@ -4,6 +4,7 @@
 #include "core/error.h"
 #include "core/motion/analysis_picture.h"
 #include "core/motion/dominant_motion.h"
+#include "core/motion/far_motion.h"
 #include "core/motion/motion_choice.h"
 #include "core/motion/vector_file.h"
 #include "core/progress.h"
@@ -52,9 +53,36 @@ cv::Mat denseInverseSearch(const cv::Mat& from, const cv::Mat& to, const FlowOpt
 /// Larger patches see through repeated texture and grain; what they lose at outlines the choice gives back.
 constexpr int largePatch = 12;
 
-/// Vectors of one direction from what was found in both; `back` are those of the other.
-cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow, const cv::Mat& back,
-                const FlowOptions& options) {
+/// `start`, which is the motion inside `where`, with what is left to move: the motion from `from` to `to`
+/// moved back by it. A search that is only told where to start forgets it at coarser sizes.
+cv::Mat refinedFrom(const cv::Mat& start, const cv::Mat& from, const cv::Mat& to, const cv::Rect& where,
+                    const FlowOptions& options) {
+    cv::Mat map(where.size(), CV_32FC2);
+    for (int y = 0; y < where.height; ++y)
+        for (int x = 0; x < where.width; ++x)
+            map.at<cv::Vec2f>(y, x) = start.at<cv::Vec2f>(y, x) + cv::Vec2f(static_cast<float>(where.x + x),
+                                                                            static_cast<float>(where.y + y));
+    cv::Mat moved;
+    cv::remap(to, moved, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
+    return start + denseInverseSearch(from(where).clone(), moved, options, 0);
+}
+
+/// `flow` with what was found far off inside `where` taken where it fits better.
+cv::Mat withFar(const cv::Mat& flow, const cv::Mat& far, const cv::Mat& from, const cv::Mat& to,
+                const cv::Rect& where, const FlowOptions& options) {
+    constexpr float better = 2; // steps
+    cv::Mat out = flow.clone();
+    chooseMotion(from(where), to, {{flow(where), 0}, {refinedFrom(far, from, to, where, options), -better}},
+                 where.tl())
+        .copyTo(out(where));
+    return out;
+}
+
+/// Vectors of one direction from what was found in both; `back` are those of the other, `far` those farther
+/// off inside `where`, if any.
+cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const cv::Mat& found, const cv::Mat& back,
+                const cv::Mat& far, const cv::Rect& where, const FlowOptions& options) {
+    const cv::Mat flow = far.empty() ? found : withFar(found, far, from, to, where, options);
     std::vector<Candidate> candidates{{flow, 0}};
     if (options.quality == FlowQuality::thorough)
         candidates.push_back({denseInverseSearch(from, to, options, largePatch), 0});
@@ -222,10 +250,12 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
              [&] { backward = denseInverseSearch(lb, la, options, 0); });
     throwIfStopped(stop);
     {
+        const FarMotions far =
+            options.quality == FlowQuality::draft ? FarMotions{} : farMotions(la, lb, forward, backward);
         cv::Mat there;
         cv::Mat back;
-        bothWays([&] { there = refined(la, lb, forward, backward, options); },
-                 [&] { back = refined(lb, la, backward, forward, options); });
+        bothWays([&] { there = refined(la, lb, forward, backward, far.there, far.where, options); },
+                 [&] { back = refined(lb, la, backward, forward, far.back, far.where, options); });
         forward = there;
         backward = back;
         throwIfStopped(stop);

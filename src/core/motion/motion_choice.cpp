@@ -13,19 +13,20 @@ namespace {
 constexpr float mostDifference = 40;
 
 /// Difference of `from` and `to` along `flow`; outside the picture the most there is.
-cv::Mat differenceAlong(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow) {
+cv::Mat differenceAlong(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow,
+                        const cv::Point& origin) {
     cv::Mat map(flow.size(), CV_32FC2);
     for (int y = 0; y < flow.rows; ++y) {
         const auto* v = flow.ptr<cv::Vec2f>(y);
         auto* m = map.ptr<cv::Vec2f>(y);
         for (int x = 0; x < flow.cols; ++x)
-            m[x] = {static_cast<float>(x) + v[x][0], static_cast<float>(y) + v[x][1]};
+            m[x] = {static_cast<float>(origin.x + x) + v[x][0], static_cast<float>(origin.y + y) + v[x][1]};
     }
     cv::Mat there;
     cv::remap(to, there, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
     cv::Mat cost(flow.size(), CV_32F);
-    const auto right = static_cast<float>(flow.cols - 1);
-    const auto bottom = static_cast<float>(flow.rows - 1);
+    const auto right = static_cast<float>(to.cols - 1);
+    const auto bottom = static_cast<float>(to.rows - 1);
     for (int y = 0; y < flow.rows; ++y) {
         const auto* a = from.ptr<std::uint8_t>(y);
         const auto* b = there.ptr<std::uint8_t>(y);
@@ -69,13 +70,14 @@ class GuidedFilter {
 
 } // namespace
 
-cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates) {
+cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates,
+                     const cv::Point& origin) {
     constexpr int radius = 6;
     constexpr float smooth = 30; // of 8-bit steps squared: contrast that counts as an outline
     const GuidedFilter filter(from, radius, smooth);
     std::vector<cv::Mat> costs(candidates.size());
     tbb::parallel_for(std::size_t{0}, candidates.size(), [&](std::size_t i) {
-        costs[i] = filter(differenceAlong(from, to, candidates[i].flow)) - candidates[i].favour;
+        costs[i] = filter(differenceAlong(from, to, candidates[i].flow, origin)) - candidates[i].favour;
     });
     cv::Mat chosen(from.size(), CV_32FC2);
     tbb::parallel_for(0, from.rows, [&](int y) {

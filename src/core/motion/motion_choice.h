@@ -19,6 +19,8 @@ struct Candidate {
 /// The difference of the pictures along each candidate, cut off at 40 steps, is averaged over the
 /// neighbourhood by a guided filter (He, Sun, Tang: Guided image filtering, 2010) with `from` as its guide,
 /// so that the choice follows outlines; then the smallest wins.
-cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates);
+/// `from` may be a part of its picture, which begins at `origin`.
+cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates,
+                     const cv::Point& origin = {});
 
 } // namespace yarngap
