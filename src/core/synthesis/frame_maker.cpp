@@ -172,6 +172,16 @@ MadeFrame FrameMaker::make(const PlanRow& row, const std::stop_token& stop) cons
     return synthesise(row, input, estimate(row, input, stop));
 }
 
+FrameInsight FrameMaker::insight(const PlanRow& row, const std::stop_token& stop) const {
+    const RowInput input = read(row, stop);
+    const LayerVectors vectors = estimate(row, input, stop);
+    FrameInsight made{synthesise(row, input, vectors).image, {}};
+    if (vectors.background && !vectors.subject)
+        made.motion = motionOfFrame(*input.frames.front(), *input.frames.back(), *vectors.background,
+                                    phaseOf(row).toDouble(), settings_.synthesis);
+    return made;
+}
+
 std::string FrameMaker::contentKey(const PlanRow& row) const {
     std::string key = source_->identity() + ':' + std::to_string(row.first);
     if (row.kind == FrameKind::blend) {

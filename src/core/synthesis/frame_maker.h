@@ -6,6 +6,7 @@
 #include "core/media/shot_frames.h"
 #include "core/motion/vector_store.h"
 #include "core/synthesis/blend.h"
+#include "core/synthesis/frame_insight.h"
 #include "core/synthesis/in_betweens.h"
 #include "core/synthesis/matte_frames.h"
 #include "core/time/frame_plan.h"
@@ -54,6 +55,9 @@ class FrameMaker {
                                        const LayerVectors& vectors) const;
 
     [[nodiscard]] MadeFrame make(const PlanRow& row, const std::stop_token& stop = {}) const;
+
+    /// The same frame with what it is made of.
+    [[nodiscard]] FrameInsight insight(const PlanRow& row, const std::stop_token& stop = {}) const;
 
     /// Key under which a made frame may be kept: equal exactly when media, frames, phase and settings are.
     [[nodiscard]] std::string contentKey(const PlanRow& row) const;

@@ -255,6 +255,23 @@ class Warp {
     float t_;
 };
 
+float nearerSide(double phase) {
+    return phase < 0.5 ? 0.0F : 1.0F;
+}
+
+/// Lets the stand-in take over where trust is below the limit.
+void showStandIn(MidMotion& mid, const SynthesisOptions& options, double phase) {
+    if (options.trustLimit <= 0) return;
+    const std::vector<float> weights = standInWeights(mid, options.trustLimit);
+    for (std::size_t i = 0; i < weights.size(); ++i) {
+        MidCell& cell = mid.cells[i];
+        if (options.standIn == StandIn::side)
+            cell.shareB += weights[i] * (nearerSide(phase) - cell.shareB);
+        else
+            cell.instead = weights[i];
+    }
+}
+
 } // namespace
 
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
@@ -267,24 +284,24 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
     MidMotion bend = bendOf(mid, beside, phase, a.width());
     const double edgeScale = scaleThatHides(mid, phase);
     const double doubt = doubtOf(mid, lumaA, lumaB, phase);
-    const float nearer = phase < 0.5 ? 0.0F : 1.0F;
-    if (options.trustLimit > 0) {
-        const std::vector<float> weights = standInWeights(mid, options.trustLimit);
-        for (std::size_t i = 0; i < weights.size(); ++i) {
-            MidCell& cell = mid.cells[i];
-            if (options.standIn == StandIn::side)
-                cell.shareB += weights[i] * (nearer - cell.shareB);
-            else
-                cell.instead = weights[i];
-        }
-    }
-    const Warp warp(a, b, std::move(mid), std::move(bend), options.standIn == StandIn::blend ? t : nearer, t);
+    showStandIn(mid, options, phase);
+    const Warp warp(a, b, std::move(mid), std::move(bend),
+                    options.standIn == StandIn::blend ? t : nearerSide(phase), t);
     Image picture = warp.picture(options.keepGrain);
     if (options.linearLight) {
         const Image mixed = options.keepGrain ? warp.picture(false) : picture;
         picture = warp.asLight(std::move(picture), mixed, tags);
     }
     return {std::move(picture), doubt, edgeScale};
+}
+
+MidMotion motionOfFrame(const Image& a, const Image& b, const Vectors& vectors, double phase,
+                        const SynthesisOptions& options) {
+    SynthesisOptions withTrust = options;
+    withTrust.trustLimit = std::max(1, options.trustLimit); // which decides whether trust is given, no more
+    MidMotion mid = projectMotion(vectors, lumaOfCells(a), lumaOfCells(b), phase, withTrust);
+    showStandIn(mid, options, phase);
+    return mid;
 }
 
 } // namespace yarngap

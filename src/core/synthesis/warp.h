@@ -4,6 +4,7 @@
 #include "core/image/image.h"
 #include "core/motion/vectors.h"
 #include "core/synthesis/bent_path.h"
+#include "core/synthesis/mid_motion.h"
 #include "core/synthesis/synthesis_options.h"
 
 namespace yarngap {
@@ -29,5 +30,9 @@ struct WarpedFrame {
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
                         const SynthesisOptions& options = {}, const ColourTags& tags = {},
                         const NeighbourMotion& beside = {});
+
+/// The motion, trust and shares by which warpBetween makes the same frame.
+MidMotion motionOfFrame(const Image& a, const Image& b, const Vectors& vectors, double phase,
+                        const SynthesisOptions& options = {});
 
 } // namespace yarngap

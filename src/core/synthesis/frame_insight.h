@@ -1,0 +1,29 @@
+// What an output frame is made of.
+#pragma once
+
+#include "core/image/image.h"
+#include "core/synthesis/mid_motion.h"
+
+namespace yarngap {
+
+/// An output frame with the motion it was made by. `motion` is empty for a frame that nothing was moved for:
+/// an original, a repeat, a blend, one with a blurring shutter; and, so far, for one made with a matte, which
+/// has a motion for each of its layers.
+struct FrameInsight {
+    ImagePtr image;
+    MidMotion motion; ///< with trust, and with what the stand-in shows
+
+    /// The cell of pixel (x, y); null where there is none.
+    [[nodiscard]] const MidCell* cellAt(int x, int y) const {
+        const int cx = x / 2;
+        const int cy = y / 2;
+        if (x < 0 || y < 0 || cx >= motion.width || cy >= motion.height) return nullptr;
+        return motion.row(cy) + cx;
+    }
+    /// Trust of the motion through it, 0 to 1.
+    [[nodiscard]] float trustOf(const MidCell& cell) const {
+        return motion.trust[static_cast<std::size_t>(&cell - motion.cells.data())];
+    }
+};
+
+} // namespace yarngap
