@@ -68,6 +68,7 @@ class TestProject : public QObject {
                           .shutterAngle = 180}};
         shot.inBetweens.synthesis.bridgeRepeats = false;
         shot.inBetweens.synthesis.bendPaths = false;
+        shot.takes = {{"Loose", Method::flow, shot.inBetweens}, {"Plain", Method::blend, {}}};
         shot.matte = {.keys = {{3, {{1.5, 2}, {30, 2}, {30, 40.25}}}, {9, {{4, 2}, {33, 2}, {33, 44}}}},
                       .feather = 12,
                       .onTop = false};
@@ -99,11 +100,23 @@ class TestProject : public QObject {
         QCOMPARE(with(R"("inBetweens":{"stiffness":7})").flow.stiffness, 7);
         for (
             const char* wrong :
-            {R"("inBetweens":[])", R"("inBetweens":{"stiffness":101})", R"("inBetweens":{"stiffness":-1})",
-             R"("inBetweens":{"stiffness":4.5})", R"("inBetweens":{"shutterAngle":99999999999})",
-             R"("inBetweens":{"standIn":"none"})", R"("inBetweens":{"keepGrain":1})",
-             R"("inBetweens":{"sides":3})", R"("inBetweens":{"bridgeRepeats":0})", R"("matte":[])",
-             R"("matte":{"feather":-1})", R"("matte":{"pictures":7})", R"("matte":{"onTop":1})",
+            {R"("inBetweens":[])",
+             R"("inBetweens":{"stiffness":101})",
+             R"("inBetweens":{"stiffness":-1})",
+             R"("inBetweens":{"stiffness":4.5})",
+             R"("inBetweens":{"shutterAngle":99999999999})",
+             R"("inBetweens":{"standIn":"none"})",
+             R"("inBetweens":{"keepGrain":1})",
+             R"("inBetweens":{"sides":3})",
+             R"("inBetweens":{"bridgeRepeats":0})",
+             R"("matte":[])",
+             R"("takes":{})",
+             R"("takes":[{"name":"A","method":"flow"}])",
+             R"("takes":[{"name":"","method":"flow","inBetweens":{}}])",
+             R"("takes":[{"name":"A","method":"none","inBetweens":{}}])",
+             R"("matte":{"feather":-1})",
+             R"("matte":{"pictures":7})",
+             R"("matte":{"onTop":1})",
              R"("matte":{"keys":[{"frame":1,"points":[[0,0],[1,1]]}]})",
              R"("matte":{"keys":[{"frame":1,"points":[[0,0],[1,1],[0,"x"]]}]})",
              R"("matte":{"keys":[{"frame":2,"points":[[0,0],[1,1],[0,2]]},{"frame":1,"points":[[0,0],[1,1],[0,2]]}]})"})

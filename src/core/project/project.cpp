@@ -73,6 +73,20 @@ std::vector<MethodStretch> readMethodStretches(const Json& json) {
     return stretches;
 }
 
+std::vector<Take> readTakes(const Json& json) {
+    const Error wrong("The takes are not a list of named settings. Restore the project from a copy.");
+    if (!json.is_array() || json.size() > mostTakes) throw wrong;
+    std::vector<Take> takes;
+    takes.reserve(json.size());
+    for (const Json& entry : json) {
+        if (!entry.is_object() || !entry.contains("inBetweens")) throw wrong;
+        takes.push_back({text(entry, "name", "A take"), parseMethod(text(entry, "method", "A take")),
+                         readInBetweens(entry["inBetweens"])});
+        if (takes.back().name.empty()) throw wrong;
+    }
+    return takes;
+}
+
 Shot readShot(const Json& json, const std::filesystem::path& folder, const std::string& where) {
     if (!json.is_object()) throw Error(where + " is not a shot. Restore the project from a copy.");
     const std::string media = text(json, "media", where);
@@ -96,6 +110,7 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
             shot.inBetweens.flow.quality = parseFlowQuality(quality); // as earlier versions wrote it
         if (const auto found = json.find("inBetweens"); found != json.end())
             shot.inBetweens = readInBetweens(*found);
+        if (const auto found = json.find("takes"); found != json.end()) shot.takes = readTakes(*found);
         if (const auto found = json.find("matte"); found != json.end())
             shot.matte = readMatte(*found, folder);
         if (const auto found = json.find("interpretation"); found != json.end())
@@ -105,9 +120,9 @@ Shot readShot(const Json& json, const std::filesystem::path& folder, const std::
     } catch (const Error& error) {
         throw Error(where + ": " + error.what());
     }
-    shot.unknownFields =
-        leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method", "quality",
-                        "interpretation", "identity", "timeMap", "methodStretches", "inBetweens", "matte"});
+    shot.unknownFields = leftOver(json, {"media", "name", "from", "to", "speed", "outputRate", "method",
+                                         "quality", "interpretation", "identity", "timeMap",
+                                         "methodStretches", "inBetweens", "takes", "matte"});
     return shot;
 }
 
@@ -130,6 +145,10 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     for (const MethodStretch& s : shot.methodStretches)
         json["methodStretches"].push_back({{"from", s.first}, {"to", s.last}, {"method", key(s.method)}});
     json["inBetweens"] = writeInBetweens(shot.inBetweens);
+    for (const Take& take : shot.takes)
+        json["takes"].push_back({{"name", take.name},
+                                 {"method", key(take.method)},
+                                 {"inBetweens", writeInBetweens(take.inBetweens)}});
     if (!shot.matte.empty()) json["matte"] = writeMatte(shot.matte, folder);
     if (!shot.interpretation.isDefault()) json["interpretation"] = writeInterpretation(shot.interpretation);
     return json;
