@@ -18,6 +18,10 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     , preview_(preview)
     , stage_(new PictureStage(player, preview, this))
     , sentence_(new QLabel)
+    , tools_(new StageTools)
+    , bar_(new CompareBar)
+    , probe_(new QLabel)
+    , loops_(new LoopControls(player, preview))
     , timecode_(new QLabel)
     , playState_(new QLabel)
     , play_(new QToolButton)
@@ -33,8 +37,14 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     sentence_->setObjectName(QStringLiteral("sentence"));
     sentence_->setAlignment(Qt::AlignCenter);
     sentence_->setWordWrap(true);
-    sentence_->setMinimumHeight(24);
+    sentence_->setMinimumHeight(20);
     sentence_->setStyleSheet(QStringLiteral("color: white; font-size: 13px;"));
+    bar_->setObjectName(QStringLiteral("compareBar"));
+    probe_->setObjectName(QStringLiteral("probe"));
+    probe_->setAlignment(Qt::AlignCenter);
+    probe_->setMinimumHeight(16); // so that nothing moves when it begins to speak
+    probe_->setMinimumWidth(1);
+    probe_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
     timecode_->setObjectName(QStringLiteral("timecodeLabel"));
     timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
     timecode_->setMinimumWidth(200);
@@ -44,14 +54,7 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     playState_->setMinimumWidth(200);
 
     const auto button = [this](QToolButton* b, TransportIcon icon, const QString& tip, auto action) {
-        b->setIcon(transportIcon(icon));
-        b->setIconSize({20, 20});
-        b->setToolTip(tip);
-        b->setAccessibleName(tip);
-        b->setAutoRaise(true);
-        b->setStyleSheet(QStringLiteral(
-            "QToolButton { border: 1px solid transparent; border-radius: 12px; padding: 3px; }"
-            "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
+        prepareTransportButton(*b, icon, tip);
         connect(b, &QToolButton::clicked, this, action);
         return b;
     };
@@ -70,6 +73,7 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
                           [this] { player_.goTo(player_.playhead() + 1); }));
     row->addWidget(button(new QToolButton, TransportIcon::nextOriginal, tr("Next original (Shift+Right)"),
                           [this] { goToOriginal(1); }));
+    row->addWidget(loops_);
     play_->setObjectName(QStringLiteral("playButton"));
 
     zoomButton_->setAutoRaise(true);
@@ -100,22 +104,33 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     line->addLayout(right, 1);
 
     auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 12, 0, 8);
-    layout->setSpacing(8);
+    layout->setContentsMargins(0, 10, 0, 6);
+    layout->setSpacing(4);
     layout->addWidget(stage_, 1);
     layout->addWidget(sentence_);
+    layout->addWidget(tools_);
+    layout->addWidget(bar_);
+    layout->addWidget(probe_);
     layout->addWidget(transport_);
 
     connect(&player_, &Player::moved, this, [this] {
         closeTries(); // they are of another frame
         refreshMatte(matte_);
         preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
+        if (comparing_) other_->want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
         stage_->takePicture();
         refreshTransport();
     });
     connect(&player_, &Player::stateChanged, this, [this] {
-        if (player_.speed() != 0) preview_.want(player_.clockFrame(), player_.speed());
+        if (player_.speed() != 0) {
+            preview_.want(player_.clockFrame(), player_.speed());
+            if (comparing_) other_->want(player_.clockFrame(), player_.speed());
+        }
         refreshTransport();
+    });
+    connect(loops_, &LoopControls::changed, this, &GapView::refreshTransport);
+    connect(&player_, &Player::loopChanged, this, [this] {
+        if (comparing_) other_->setLoop(player_.loop());
     });
     connect(&preview_, &Preview::pictureReady, this, [this](qint64 output) {
         if (output == player_.playhead()) stage_->takePicture();
@@ -125,6 +140,12 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     });
     connect(&preview_, &Preview::readyReset, this, [this] { stage_->takePicture(); });
     connect(stage_, &PictureStage::shown, this, &GapView::refreshSentence);
+    connect(bar_, &CompareBar::viewChanged, this, &GapView::showComparison);
+    connect(stage_, &PictureStage::probed, this, &GapView::refreshProbe);
+    connect(tools_, &StageTools::overlayChanged, this, [this] {
+        stage_->setOverlay(tools_->overlay());
+        refreshProbe();
+    });
     connect(stage_, &PictureStage::shown, this, [this] {
         if (matteOverlay_) matteOverlay_->update(); // the picture may lie elsewhere now
     });
@@ -151,6 +172,7 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
 void GapView::setStandIn(const QImage& picture, const QString& words) {
     closeTries();
     leaveMatte();
+    compareWith(nullptr, nullptr);
     plan_.reset();
     stage_->setStandIn(picture, words);
     refreshTransport();
@@ -168,6 +190,7 @@ void GapView::tryFour(const FrameMaker& maker, const PlanRow& row) {
     static_cast<QVBoxLayout*>(layout())->insertWidget(0, tries_, 1);
     stage_->hide();
     refreshSentence();
+    refreshTransport();
     tries_->setFocus();
 }
 
@@ -178,6 +201,7 @@ void GapView::closeTries() {
     tries_->deleteLater();
     tries_ = nullptr;
     stage_->show();
+    refreshTransport();
     stage_->takePicture(); // which brings the sentence back
 }
 
@@ -228,6 +252,76 @@ void GapView::goToOriginal(int direction) {
         }
 }
 
+void GapView::compareWith(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan) {
+    comparing_ = maker != nullptr;
+    if (!comparing_) {
+        stage_->setComparison(std::nullopt);
+        // It stays, with nothing to do: to end its thread would mean to wait for it.
+        if (other_) other_->setShot(nullptr, nullptr);
+    } else {
+        if (!other_) {
+            other_ = std::make_unique<Preview>();
+            const auto take = [this](qint64 output) {
+                if (output == player_.playhead()) stage_->takePicture();
+            };
+            connect(other_.get(), &Preview::pictureReady, this, take);
+            connect(other_.get(), &Preview::draftReady, this, take);
+            // What is there already, at a size had before, is not made again.
+            connect(other_.get(), &Preview::readyReset, this, [this] { stage_->takePicture(); });
+        }
+        closeTries();
+        showComparison();
+        other_->want(player_.playhead(), 1);
+        other_->setLoop(player_.loop());
+        other_->setShot(std::move(maker), std::move(plan));
+        stage_->takePicture();
+    }
+    tools_->setComparing(comparing_);
+    refreshTransport();
+}
+
+void GapView::showComparison() {
+    if (!comparing_) return;
+    stage_->setComparison(Comparison{.other = other_.get(),
+                                     .mode = bar_->mode(),
+                                     .now = tr("Now"),
+                                     .beside = QString::fromStdString(bar_->other().name),
+                                     .blinkMilliseconds = bar_->blinkMilliseconds(),
+                                     .gain = bar_->gain()});
+}
+
+void GapView::goToGap(int direction) {
+    if (!plan_ || plan_->rows.empty()) return;
+    const auto& rows = plan_->rows;
+    const auto total = static_cast<qint64>(rows.size());
+    const auto gapOf = [&](qint64 i) { return rows[static_cast<std::size_t>(i)].position.frame; };
+    qint64 i = std::clamp<qint64>(player_.playhead(), 0, total - 1);
+    if (direction > 0) {
+        const auto here = gapOf(i);
+        while (i < total - 1 && gapOf(i) == here)
+            ++i;
+    } else {
+        if (i > 0) --i;
+        while (i > 0 && gapOf(i - 1) == gapOf(i))
+            --i;
+    }
+    player_.goTo(i);
+}
+
+void GapView::refreshProbe() {
+    // Only while somebody looks at it is it worked out.
+    const auto pixel = stage_->pointedAt();
+    preview_.wantInsight(plan_ && player_.speed() == 0 && (pixel || tools_->overlay() != Overlay::none));
+    const PreviewInsightPtr insight = stage_->insight();
+    QString text;
+    if (plan_ && pixel)
+        text = insight ? probeText(insight->frame, pixel->x(), pixel->y())
+                       : tr("x %1, y %2").arg(pixel->x()).arg(pixel->y());
+    else if (plan_ && tools_->overlay() != Overlay::none)
+        text = insight ? legendOf(tools_->overlay(), *insight) : tr("being worked out…");
+    probe_->setText(text);
+}
+
 void GapView::refreshSentence() {
     sentence_->setVisible(plan_ != nullptr && !tries_); // those say what they show
     if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
@@ -252,6 +346,9 @@ void GapView::refreshSentence() {
 
 void GapView::refreshTransport() {
     transport_->setVisible(plan_ != nullptr);
+    tools_->setVisible(plan_ != nullptr && !tries_);
+    bar_->setVisible(plan_ != nullptr && !tries_ && comparing_);
+    probe_->setVisible(plan_ != nullptr && !tries_);
     zoomButton_->setVisible(plan_ != nullptr);
     if (!plan_) return;
     const Timecode timecode(timing_.outputRate);
@@ -259,9 +356,13 @@ void GapView::refreshTransport() {
     const bool playing = player_.speed() != 0;
     play_->setIcon(transportIcon(playing ? TransportIcon::pause : TransportIcon::play));
     const QString rate = QString::fromStdString(timing_.outputRate.display());
-    if (!playing) {
+    if (loops_->isWaiting()) {
+        playState_->setText(loops_->waitingText());
+    } else if (!playing) {
+        const auto loop = player_.loop();
         playState_->setText(
-            tr("%1 of %2 · %3 fps").arg(player_.playhead() + 1).arg(player_.frames()).arg(rate));
+            loop ? tr("loop %1 to %2 · %3 fps").arg(loop->first).arg(loop->second).arg(rate)
+                 : tr("%1 of %2 · %3 fps").arg(player_.playhead() + 1).arg(player_.frames()).arg(rate));
     } else {
         const double wanted = player_.rate() * std::abs(player_.speed());
         QString state = player_.speed() == 1 ? tr("playing %1 fps").arg(rate)

@@ -2,20 +2,36 @@
 #pragma once
 
 #include "app/background_tasks.h"
+#include "app/compare_bar.h"
+#include "app/loop_controls.h"
 #include "app/matte_overlay.h"
+#include "app/picture_overlay.h"
 #include "app/player.h"
 #include "app/preview.h"
+#include "app/stage_tools.h"
 #include "app/try_sheet.h"
+#include "app/wipe.h"
 #include "core/media/media_facts.h"
 
 #include <QLabel>
 #include <QPointer>
+#include <QTimer>
 #include <QToolButton>
 #include <QWidget>
 
 #include <memory>
 
 namespace yarngap::app {
+
+/// What is shown beside the present version of a frame, and how.
+struct Comparison {
+    Preview* other = nullptr; ///< makes the other version
+    CompareMode mode = CompareMode::sideBySide;
+    QString now;    ///< what the present version is called
+    QString beside; ///< and the other one
+    int blinkMilliseconds = 400;
+    int gain = 4;
+};
 
 /// Pictures of the gap view. Wheel zooms about the pointer, dragging moves a zoomed picture, double click
 /// fits it again.
@@ -47,9 +63,27 @@ class PictureStage : public QWidget {
     [[nodiscard]] QRectF placeOfPicture() const { return pictureRect(); }
     /// Takes what the preview has for the playhead.
     void takePicture();
+    void setOverlay(Overlay overlay);
+    /// Shows two versions of the frame at the same place and size; none: the present one alone.
+    void setComparison(std::optional<Comparison> comparison);
+    /// Whether the other version is the one on screen now, in a blink.
+    [[nodiscard]] bool showsOther() const { return showsOther_; }
+    [[nodiscard]] const Wipe& wipe() const { return wipe_; }
+    /// Whether the other version of the frame at the playhead is still being made.
+    [[nodiscard]] bool isOtherStale() const { return comparison_ && (!other_ || other_->draft); }
+    [[nodiscard]] std::optional<double> otherDoubt() const { return other_ ? other_->doubt : std::nullopt; }
+    /// What the overlay and the probe are about; null while the frame on screen has none yet.
+    [[nodiscard]] PreviewInsightPtr insight() const { return insight_; }
+    /// Shows the source frame before (−1) or after (1) in the place of the picture, until 0 brings it back.
+    void flick(int direction);
+    /// What is flicked to and on screen: a source frame, or none.
+    [[nodiscard]] std::optional<std::int64_t> flickedTo() const { return flicked_; }
+    /// The pixel of the shot under the pointer, if any.
+    [[nodiscard]] std::optional<QPoint> pointedAt() const { return pointedAt_; }
 
   Q_SIGNALS:
     void shown();
+    void probed(); ///< the pointer is over another pixel
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -57,9 +91,25 @@ class PictureStage : public QWidget {
     void wheelEvent(QWheelEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void leaveEvent(QEvent* event) override;
 
   private:
+    void point(QPointF at);
+    [[nodiscard]] Flanks sides() const; ///< of the frame at the playhead
+    void drawPixelGrid(QPainter& p, const QRectF& place, const QRectF& area) const;
+    void drawNote(QPainter& p, const QRectF& shown, const QString& note, bool atRight = false) const;
+    void drawBoth(QPainter& p, const QRectF& place, const QRectF& area);
+    [[nodiscard]] bool isSideBySide() const {
+        return comparison_ && comparison_->mode == CompareMode::sideBySide;
+    }
+    /// From the left one of two versions to the right one.
+    [[nodiscard]] double sideShift() const {
+        const int half = width() / 2; // whole pixels, so that both are drawn alike
+        return half - 8;
+    }
+    [[nodiscard]] QString noteOf(const QString& name, bool stale, std::optional<double> doubt) const;
     [[nodiscard]] QRectF pictureArea() const;
     [[nodiscard]] QRectF pictureRect() const;
     [[nodiscard]] double fitScale() const;
@@ -80,6 +130,17 @@ class PictureStage : public QWidget {
     qint64 shownOutput_ = -1;
     bool stale_ = false;
     bool draft_ = false;
+    Overlay overlay_ = Overlay::none;
+    PreviewInsightPtr insight_;
+    int flick_ = 0;
+    std::optional<std::int64_t> flicked_;
+    std::optional<QPoint> pointedAt_;
+    std::optional<Comparison> comparison_;
+    PreviewPicturePtr other_; ///< the other version of the frame at the playhead
+    bool showsOther_ = false;
+    QTimer blink_;
+    Wipe wipe_;
+    Wipe::Handle held_ = Wipe::Handle::none;
     double zoom_ = 0; // screen pixels per shot pixel; 0 fits
     QPointF offset_;
     QPointF dragFrom_;
@@ -110,6 +171,15 @@ class GapView : public QWidget {
     [[nodiscard]] bool editsMatte() const { return matteOverlay_ != nullptr; }
     /// Next original after, or last one before, the playhead.
     void goToOriginal(int direction);
+    /// First frame of the next gap, or of this one and then the one before.
+    void goToGap(int direction);
+    /// Shows every frame beside the one that `maker` and `plan` give, as `bar()` says; null for none.
+    void compareWith(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan);
+    [[nodiscard]] bool isComparing() const { return comparing_; }
+    [[nodiscard]] CompareBar& bar() { return *bar_; }
+    [[nodiscard]] StageTools& tools() { return *tools_; }
+    [[nodiscard]] LoopControls& loops() { return *loops_; }
+    [[nodiscard]] QString probe() const { return probe_->text(); }
 
   Q_SIGNALS:
     void settingsChosen(const yarngap::InBetweens& chosen);
@@ -121,6 +191,8 @@ class GapView : public QWidget {
     [[nodiscard]] std::int64_t nearestSourceFrame() const;
     void refreshSentence();
     void refreshTransport();
+    void refreshProbe();
+    void showComparison();
 
     Player& player_;
     Preview& preview_;
@@ -132,6 +204,12 @@ class GapView : public QWidget {
     Matte matte_;
     MediaFacts facts_;
     QLabel* sentence_;
+    StageTools* tools_;
+    CompareBar* bar_;
+    std::unique_ptr<Preview> other_; ///< of the version that is compared with; made when first needed
+    bool comparing_ = false;
+    QLabel* probe_;
+    LoopControls* loops_;
     QLabel* timecode_;
     QLabel* playState_;
     QToolButton* play_;

@@ -111,7 +111,8 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
 
     player_.setIsReady([this](qint64 frame) {
         const auto& ready = preview_.ready();
-        return frame < static_cast<qint64>(ready.size()) && ready[static_cast<std::size_t>(frame)] != 0;
+        return frame < static_cast<qint64>(ready.size()) &&
+               ready[static_cast<std::size_t>(frame)] == Readiness::ready;
     });
     chart_->setReady(&preview_.ready());
     connect(chart_, &ThreadChart::timingDragged, this,
@@ -126,6 +127,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
             [this](const Timing& changed, const QString& what) { document_.editTiming(what, changed); });
     connect(chart_, &ThreadChart::refused, this, &MainWindow::showTrouble);
     connect(&preview_, &Preview::pictureReady, chart_, qOverload<>(&QWidget::update));
+    connect(&preview_, &Preview::draftReady, chart_, qOverload<>(&QWidget::update));
     connect(&preview_, &Preview::readyReset, chart_, qOverload<>(&QWidget::update));
     connect(&player_, &Player::moved, this, [this] {
         if (!placing_) heldMoment_.reset();
@@ -134,6 +136,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connect(&document_, &Document::currentChanged, this, [this] {
         heldMoment_.reset();
         shownTiming_.reset();
+        gapView_->loops().leave();
         chart_->letGo();
         rebuild();
     });
@@ -158,6 +161,9 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
                       {{tr("Use it anyway"), [this, file] { document_.relinkCurrent(file, true); }}});
     });
     connectInBetweens();
+    connectCompare();
+    connect(&player_, &Player::loopChanged, chart_, qOverload<>(&QWidget::update));
+    gapView_->loops().setRangeChooser([this] { return loopRange(); });
     connect(shotList_, &ShotList::findAgainAsked, this, &MainWindow::findAgain);
     connect(&document_, &Document::wouldLoseChanges, this, &MainWindow::askBeforeReplacing);
     connect(&document_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTopBar);
@@ -367,6 +373,7 @@ void MainWindow::rebuild() {
             showFindings();
             gapView_->setShot(plan_, *timing, frames_->facts());
             gapView_->refreshMatte(shot->matte);
+            refreshCompare(gapView_->isComparing());
         } else {
             plan_.reset();
             preview_.setShot(nullptr, nullptr);
@@ -390,6 +397,16 @@ void MainWindow::rebuild() {
     }
     refreshSteps();
     refreshTopBar();
+}
+
+std::pair<qint64, qint64> MainWindow::loopRange() const {
+    if (const auto stretch = chart_->selection(); stretch && stretch->last > stretch->first)
+        return {stretch->first, stretch->last};
+    const auto second = static_cast<qint64>(std::lround(player_.rate()));
+    const qint64 last = std::max<qint64>(0, player_.frames() - 1);
+    const qint64 first =
+        std::clamp<qint64>(player_.playhead() - second / 2, 0, std::max<qint64>(0, last - second + 1));
+    return {first, std::min(last, first + second - 1)};
 }
 
 void MainWindow::goOnWithNextShot() {

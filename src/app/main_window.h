@@ -17,6 +17,7 @@
 #include <QToolButton>
 #include <QWidget>
 
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -61,8 +62,13 @@ class MainWindow : public QWidget {
     void askBeforeReplacing(const QString& file);
     void rebuild(); ///< plan and maker for the current shot, then all views
     [[nodiscard]] std::optional<std::pair<std::int64_t, std::int64_t>> selectedGaps() const;
+    [[nodiscard]] std::pair<qint64, qint64> loopRange() const;
     void goOnWithNextShot();
     void connectInBetweens();
+    void connectCompare();
+    /// Gives the gap view what it compares with: the other settings on the present timing.
+    void refreshCompare(bool on);
+    void editTakes(const QString& what, const std::function<void(Shot&)>& edit);
     void tryFour();
     void showFindings();
     void refreshSteps();

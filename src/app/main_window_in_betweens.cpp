@@ -16,6 +16,7 @@ void MainWindow::connectInBetweens() {
         const Shot* shot = document_.current();
         if (on && shot && plan_) {
             player_.pause();
+            refreshCompare(false);
             gapView_->editMatte(shot->matte);
         } else {
             gapView_->leaveMatte();

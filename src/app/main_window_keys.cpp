@@ -12,6 +12,10 @@ namespace yarngap::app {
 
 bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
     // The keys of the transport work wherever the focus is, but for fields that take text.
+    const bool released = happened->type() == QEvent::KeyRelease;
+    if (released && static_cast<QKeyEvent*>(happened)->isAutoRepeat())
+        return QWidget::eventFilter(watched, happened);
+    if (released || happened->type() == QEvent::WindowDeactivate) gapView_->stage().flick(0);
     if (happened->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, happened);
     QWidget* focus = QApplication::focusWidget();
     if (focus != nullptr && focus->window() != this) return QWidget::eventFilter(watched, happened);
@@ -33,10 +37,19 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
 
 bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
     const bool shift = modifiers == Qt::ShiftModifier;
+    // While a matte is drawn, they move its points.
+    if (plan_ && !gapView_->editsMatte() && modifiers == Qt::ControlModifier &&
+        (key == Qt::Key_Left || key == Qt::Key_Right)) {
+        gapView_->goToGap(key == Qt::Key_Left ? -1 : 1);
+        return true;
+    }
     if (!plan_ || (modifiers != Qt::NoModifier && modifiers != Qt::KeypadModifier && !shift)) return false;
     switch (key) {
     case Qt::Key_Space:
-        player_.togglePlay();
+        shift ? gapView_->loops().readyThenPlay() : player_.togglePlay();
+        return true;
+    case Qt::Key_G:
+        shift ? gapView_->loops().toggleThereAndBack() : gapView_->loops().toggleLoop();
         return true;
     case Qt::Key_J:
         player_.shuttle(-1);
@@ -52,6 +65,27 @@ bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
         return true;
     case Qt::Key_Right:
         shift ? gapView_->goToOriginal(1) : player_.goTo(player_.playhead() + 1);
+        return true;
+    case Qt::Key_C:
+        refreshCompare(!gapView_->isComparing());
+        return true;
+    case Qt::Key_Comma: // while it is held
+        gapView_->stage().flick(-1);
+        return true;
+    case Qt::Key_Period:
+        gapView_->stage().flick(1);
+        return true;
+    case Qt::Key_V:
+        gapView_->tools().toggle(Overlay::vectors);
+        return true;
+    case Qt::Key_T:
+        gapView_->tools().toggle(Overlay::trust);
+        return true;
+    case Qt::Key_D:
+        gapView_->tools().toggle(Overlay::difference);
+        return true;
+    case Qt::Key_M:
+        gapView_->tools().toggle(Overlay::madeFrom);
         return true;
     case Qt::Key_Home:
         player_.goTo(0);

@@ -25,7 +25,15 @@ PictureStage::PictureStage(Player& player, Preview& preview, QWidget* parent)
     setObjectName(QStringLiteral("pictureStage"));
     setAccessibleName(tr("Output frame with the source frames beside it"));
     setMinimumSize(240, 120);
+    setMouseTracking(true);
+    connect(&blink_, &QTimer::timeout, this, [this] {
+        showsOther_ = !showsOther_;
+        update();
+    });
     connect(&preview_, &Preview::sourceReady, this, qOverload<>(&QWidget::update));
+    connect(&preview_, &Preview::insightReady, this, [this](qint64 output) {
+        if (output == player_.playhead()) takePicture();
+    });
 }
 
 double PictureStage::aspectWidth() const {
@@ -59,6 +67,8 @@ void PictureStage::setStandIn(const QImage& picture, const QString& words) {
 }
 
 QRectF PictureStage::pictureArea() const {
+    // Beside each other, two versions need the room of the source frames; the right one mirrors the left.
+    if (isSideBySide()) return {flankMargin, 0, sideShift() - flankMargin + 4, static_cast<double>(height())};
     const double side = width() >= narrow ? flankWidth + 2 * flankMargin : flankMargin;
     return QRectF(rect()).adjusted(side, 0, -side, 0);
 }
@@ -94,6 +104,7 @@ void PictureStage::requestSizes() {
     const Size flank = fitted(facts_.width, facts_.height, facts_.pixelAspect.toDouble(),
                               {static_cast<int>(flankWidth * dots), static_cast<int>(flankWidth * dots)});
     preview_.setSizes(picture, flank);
+    if (comparison_) comparison_->other->setSizes(picture, flank);
 }
 
 void PictureStage::takePicture() {
@@ -111,8 +122,162 @@ void PictureStage::takePicture() {
         stale_ = plan_ != nullptr;
         draft_ = false;
     }
+    other_ = comparison_ && plan_ ? comparison_->other->picture(wanted) : nullptr;
+    // Of the frame that is to be seen: what a draft or an old picture is made of is not told.
+    insight_ = plan_ && !stale_ && !draft_ ? preview_.insight(wanted) : nullptr;
     update();
     Q_EMIT shown();
+    Q_EMIT probed();
+}
+
+void PictureStage::setOverlay(Overlay overlay) {
+    overlay_ = overlay;
+    takePicture();
+}
+
+void PictureStage::setComparison(std::optional<Comparison> comparison) {
+    const bool otherSize = isSideBySide() != (comparison && comparison->mode == CompareMode::sideBySide);
+    comparison_ = std::move(comparison);
+    showsOther_ = false;
+    held_ = Wipe::Handle::none;
+    blink_.stop();
+    if (comparison_ && comparison_->mode == CompareMode::blink) blink_.start(comparison_->blinkMilliseconds);
+    if (otherSize) offset_ = {};
+    requestSizes();
+    takePicture();
+}
+
+Flanks PictureStage::sides() const {
+    if (!plan_ || plan_->rows.empty()) return {};
+    const auto index = static_cast<std::size_t>(
+        std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1));
+    return flanksOf(plan_->rows[index], facts_.frames);
+}
+
+void PictureStage::flick(int direction) {
+    if (flick_ == direction) return;
+    flick_ = direction;
+    update();
+}
+
+void PictureStage::point(QPointF at) {
+    if (isSideBySide() && at.x() > width() / 2.0) at.rx() -= sideShift();
+    const QRectF place = pictureRect();
+    std::optional<QPoint> pixel;
+    if (plan_ && place.contains(at) && pictureArea().contains(at))
+        pixel = QPoint(std::min(facts_.width - 1,
+                                static_cast<int>((at.x() - place.left()) * facts_.width / place.width())),
+                       std::min(facts_.height - 1,
+                                static_cast<int>((at.y() - place.top()) * facts_.height / place.height())));
+    if (pixel == pointedAt_) return;
+    pointedAt_ = pixel;
+    Q_EMIT probed();
+}
+
+void PictureStage::leaveEvent(QEvent* left) {
+    QWidget::leaveEvent(left);
+    pointedAt_.reset();
+    Q_EMIT probed();
+}
+
+/// Lines between pixels, where each is large enough to be told apart.
+void PictureStage::drawPixelGrid(QPainter& p, const QRectF& place, const QRectF& area) const {
+    const double across = place.width() / facts_.width;
+    const double down = place.height() / facts_.height;
+    constexpr double visible = 8;
+    if (std::min(across, down) < visible) return;
+    p.setRenderHint(QPainter::Antialiasing, false);
+    p.setPen(QColor(128, 128, 128, 90));
+    const QRectF shown = place.intersected(area);
+    for (int x = static_cast<int>((shown.left() - place.left()) / across);
+         x * across < shown.right() - place.left(); ++x)
+        p.drawLine(QPointF(place.left() + x * across, shown.top()),
+                   QPointF(place.left() + x * across, shown.bottom()));
+    for (int y = static_cast<int>((shown.top() - place.top()) / down);
+         y * down < shown.bottom() - place.top(); ++y)
+        p.drawLine(QPointF(shown.left(), place.top() + y * down),
+                   QPointF(shown.right(), place.top() + y * down));
+}
+
+QString PictureStage::noteOf(const QString& name, bool stale, std::optional<double> doubt) const {
+    if (stale) return tr("%1 · being made…").arg(name);
+    return doubt ? tr("%1 · doubt %2").arg(name).arg(*doubt, 0, 'f', 2) : name;
+}
+
+/// Both versions of the frame at the same place and size.
+void PictureStage::drawBoth(QPainter& p, const QRectF& place, const QRectF& area) {
+    const QRectF shown = place.intersected(area);
+    const QImage none;
+    const QImage& theirs = other_ ? other_->image : none;
+    const bool late = isOtherStale();
+    const QString now = noteOf(comparison_->now, stale_ || draft_, doubt_);
+    const QString beside = noteOf(comparison_->beside, late, otherDoubt());
+    const auto draw = [&p, &place](const QImage& image) {
+        if (!image.isNull()) p.drawImage(place, image);
+    };
+    switch (comparison_->mode) {
+    case CompareMode::sideBySide: {
+        draw(picture_);
+        drawNote(p, shown, now);
+        const QPointF right(sideShift(), 0);
+        p.setClipRect(area.translated(right));
+        if (!theirs.isNull()) p.drawImage(place.translated(right), theirs);
+        drawNote(p, shown.translated(right), beside);
+        p.setBrush(Qt::NoBrush);
+        p.setPen(late ? QPen(colour::flax, 2, Qt::DashLine) : QPen(QColor(0xD8, 0xD6, 0xD1), 1));
+        p.drawRect(shown.translated(right).adjusted(0.5, 0.5, -0.5, -0.5));
+        p.setClipRect(area);
+        break;
+    }
+    case CompareMode::wipe:
+        draw(picture_);
+        if (!theirs.isNull()) {
+            p.save();
+            p.setClipPath(wipe_.otherSide(place), Qt::IntersectClip);
+            draw(theirs);
+            p.restore();
+        }
+        wipe_.draw(p, place);
+        drawNote(p, shown, now);
+        drawNote(p, shown, beside, true);
+        break;
+    case CompareMode::blink:
+        draw(showsOther_ ? theirs : picture_);
+        drawNote(p, shown, showsOther_ ? beside : now);
+        break;
+    case CompareMode::difference:
+        if (!theirs.isNull() && !picture_.isNull()) {
+            // At the size of the screen, so that a picture far larger holds nothing up.
+            const double dots = devicePixelRatioF();
+            QImage mixed((shown.size() * dots).toSize(), QImage::Format_RGB32);
+            mixed.fill(Qt::black);
+            QPainter mix(&mixed);
+            const QTransform onImage(dots, 0, 0, dots, -shown.left() * dots, -shown.top() * dots);
+            mix.setTransform(onImage);
+            mix.setRenderHints(p.renderHints());
+            mix.drawImage(place, picture_);
+            mix.setCompositionMode(QPainter::CompositionMode_Difference);
+            mix.drawImage(place, theirs);
+            mix.resetTransform();
+            mix.setCompositionMode(QPainter::CompositionMode_Plus);
+            for (int gain = 1; gain < comparison_->gain; gain *= 2)
+                mix.drawImage(0, 0, mixed.copy());
+            mix.end();
+            p.drawImage(shown, mixed);
+        }
+        drawNote(p, shown, late || stale_ ? beside : tr("Difference of both, × %1").arg(comparison_->gain));
+        break;
+    }
+}
+
+void PictureStage::drawNote(QPainter& p, const QRectF& shown, const QString& note, bool atRight) const {
+    p.setFont(textFont(12));
+    const double wide = p.fontMetrics().horizontalAdvance(note) + 16;
+    const QRectF box(QPointF(atRight ? shown.right() - wide - 8 : shown.left() + 8, shown.top() + 8),
+                     QSizeF(wide, 22));
+    p.fillRect(box, QColor(0x26, 0x28, 0x2B, 200));
+    p.setPen(Qt::white);
+    p.drawText(box, Qt::AlignCenter, note);
 }
 
 void PictureStage::drawFlank(QPainter& p, std::optional<std::int64_t> frame, const QRectF& place,
@@ -158,11 +323,9 @@ void PictureStage::paintEvent(QPaintEvent*) {
     }
     const QRectF area = pictureArea();
     const QRectF place = pictureRect();
-    const bool flanks = width() >= narrow && !plan_->rows.empty();
+    const bool flanks = width() >= narrow && !plan_->rows.empty() && !isSideBySide();
+    const Flanks beside = sides();
     if (flanks) {
-        const auto index = static_cast<std::size_t>(
-            std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1));
-        const Flanks sides = flanksOf(plan_->rows[index], facts_.frames);
         double h = flankWidth * facts_.height / aspectWidth();
         double w = flankWidth;
         if (h > flankWidth) {
@@ -172,29 +335,39 @@ void PictureStage::paintEvent(QPaintEvent*) {
         const double y = area.center().y() - h / 2;
         const double left = std::max(area.left(), place.left());
         const double right = std::min(area.right(), place.right());
-        drawFlank(p, sides.before, {flankMargin + (flankWidth - w) / 2, y, w, h}, left);
-        drawFlank(p, sides.after, {width() - flankMargin - flankWidth + (flankWidth - w) / 2, y, w, h},
+        drawFlank(p, beside.before, {flankMargin + (flankWidth - w) / 2, y, w, h}, left);
+        drawFlank(p, beside.after, {width() - flankMargin - flankWidth + (flankWidth - w) / 2, y, w, h},
                   right);
     }
     p.setClipRect(area);
-    if (!picture_.isNull()) {
-        p.setRenderHint(QPainter::SmoothPixmapTransform, zoom_ < 3);
+    const std::optional<std::int64_t> other = flick_ < 0   ? beside.before
+                                              : flick_ > 0 ? beside.after
+                                                           : std::nullopt;
+    PreviewPicturePtr source = other ? preview_.largeSourcePicture(*other) : nullptr;
+    if (other && !source) source = preview_.sourcePicture(*other); // small, for a moment
+    flicked_ = source ? other : std::nullopt;
+    p.setRenderHint(QPainter::SmoothPixmapTransform, zoom_ < 3);
+    if (source)
+        p.drawImage(place, source->image);
+    else if (comparison_)
+        drawBoth(p, place, area);
+    else if (!picture_.isNull())
         p.drawImage(place, picture_);
-    }
+    if (insight_ && !source && !comparison_ && overlay_ != Overlay::none)
+        drawOverlay(p, overlay_, *insight_, place, area);
+    drawPixelGrid(p, place, area);
+    p.setRenderHint(QPainter::Antialiasing, false);
     p.setPen(QPen(QColor(0xD8, 0xD6, 0xD1), 1));
-    if (stale_ || draft_) p.setPen(QPen(colour::flax, 2, Qt::DashLine));
+    if (!source && (stale_ || draft_)) p.setPen(QPen(colour::flax, 2, Qt::DashLine));
     p.setBrush(Qt::NoBrush);
+    const QRectF shown = place.intersected(area);
     p.drawRect(place.intersected(area.adjusted(1, 1, -1, -1)).adjusted(-0.5, -0.5, 0.5, 0.5));
-    if (stale_ && shownOutput_ >= 0) {
-        const QString note = shownOutput_ == player_.playhead() ? tr("still with the settings before")
-                                                                : tr("still output %1").arg(shownOutput_);
-        p.setFont(textFont(12));
-        const QRectF box(place.intersected(area).topLeft() + QPointF(8, 8),
-                         QSizeF(p.fontMetrics().horizontalAdvance(note) + 16, 22));
-        p.fillRect(box, QColor(0x26, 0x28, 0x2B, 200));
-        p.setPen(Qt::white);
-        p.drawText(box, Qt::AlignCenter, note);
-    }
+    if (source)
+        drawNote(p, shown, tr("source frame %1").arg(*other));
+    else if (stale_ && shownOutput_ >= 0 && !comparison_)
+        drawNote(p, shown,
+                 shownOutput_ == player_.playhead() ? tr("still with the settings before")
+                                                    : tr("still output %1").arg(shownOutput_));
 }
 
 void PictureStage::resizeEvent(QResizeEvent* resize) {
@@ -229,14 +402,27 @@ void PictureStage::wheelEvent(QWheelEvent* wheel) {
 }
 
 void PictureStage::mousePressEvent(QMouseEvent* press) {
+    held_ = Wipe::Handle::none;
+    if (comparison_ && comparison_->mode == CompareMode::wipe && press->button() == Qt::LeftButton)
+        held_ = wipe_.handleAt(pictureRect(), press->position());
     dragFrom_ = press->position();
 }
 
 void PictureStage::mouseMoveEvent(QMouseEvent* move) {
+    point(move->position());
+    if (held_ != Wipe::Handle::none) {
+        wipe_.drag(pictureRect(), held_, move->position());
+        update();
+        return;
+    }
     if (zoom_ <= 0 || !move->buttons().testFlag(Qt::LeftButton)) return;
     offset_ += move->position() - dragFrom_;
     dragFrom_ = move->position();
     update();
+}
+
+void PictureStage::mouseReleaseEvent(QMouseEvent*) {
+    held_ = Wipe::Handle::none;
 }
 
 void PictureStage::mouseDoubleClickEvent(QMouseEvent*) {

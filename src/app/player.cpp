@@ -17,6 +17,7 @@ void Player::setRange(qint64 frames, double rate) {
     const int speed = speed_;
     frames_ = frames;
     rate_ = rate;
+    if (loop_ && loop_->second >= frames) setLoop(std::nullopt); // what it went round in is gone
     setPlayhead(std::clamp<qint64>(playhead_, 0, std::max<qint64>(0, frames - 1)));
     if (wasPlaying)
         play(speed); // the clock starts again from here
@@ -25,9 +26,39 @@ void Player::setRange(qint64 frames, double rate) {
 }
 
 qint64 Player::clockFrame() const {
-    if (speed_ == 0 || frames_ == 0) return playhead_;
-    const qint64 frame = startFrame_ + ticked_ * (speed_ < 0 ? -1 : 1);
-    return ((frame % frames_) + frames_) % frames_;
+    return speed_ == 0 || frames_ == 0 ? playhead_ : frameAt(ticked_);
+}
+
+std::pair<qint64, qint64> Player::played() const {
+    return loop_.value_or(std::pair<qint64, qint64>(0, std::max<qint64>(0, frames_ - 1)));
+}
+
+void Player::setLoop(std::optional<std::pair<qint64, qint64>> loop) {
+    if (loop) {
+        loop->first = std::clamp<qint64>(loop->first, 0, std::max<qint64>(0, frames_ - 1));
+        loop->second = std::clamp<qint64>(loop->second, loop->first, std::max<qint64>(0, frames_ - 1));
+    }
+    if (loop == loop_) return;
+    loop_ = loop;
+    if (speed_ != 0) play(speed_); // the clock starts again from here
+    Q_EMIT loopChanged();
+}
+
+void Player::setThereAndBack(bool on) {
+    if (on == thereAndBack_) return;
+    thereAndBack_ = on;
+    if (speed_ != 0) play(speed_);
+    Q_EMIT loopChanged();
+}
+
+qint64 Player::frameAt(qint64 step) const {
+    const auto [first, last] = played();
+    const qint64 count = last - first + 1;
+    // Both ends are shown once on each turn.
+    const qint64 period = thereAndBack_ && count > 1 ? 2 * (count - 1) : count;
+    const qint64 direction = speed_ < 0 ? -1 : 1;
+    const qint64 at = (((startFrame_ - first + step * direction) % period) + period) % period;
+    return first + (at < count ? at : period - at);
 }
 
 void Player::setPlayhead(qint64 frame) {
@@ -45,7 +76,8 @@ void Player::goTo(qint64 frame) {
 void Player::play(int speed) {
     if (frames_ == 0 || speed == 0) return;
     speed_ = speed;
-    startFrame_ = playhead_;
+    const auto [first, last] = played();
+    startFrame_ = playhead_ < first || playhead_ > last ? (speed > 0 ? first : last) : playhead_;
     ticked_ = shown_ = notShown_ = windowStart_ = windowShown_ = 0;
     shownRate_ = rate_;
     clock_.start();
@@ -77,11 +109,6 @@ void Player::tick() {
     const auto due = static_cast<qint64>(
         std::floor(static_cast<double>(clock_.elapsed()) / 1000.0 * rate_ * std::abs(speed_)));
     if (due <= ticked_) return;
-    const int direction = speed_ < 0 ? -1 : 1;
-    const auto frameAt = [&](qint64 step) {
-        const qint64 f = startFrame_ + step * direction;
-        return ((f % frames_) + frames_) % frames_;
-    };
     // The latest due frame that is ready; whatever was due before it was not shown in time.
     const qint64 oldest = std::max(ticked_, due - frames_);
     qint64 shownStep = -1;
@@ -91,7 +118,8 @@ void Player::tick() {
             break;
         }
     const qint64 passed = due - ticked_;
-    const bool round = direction > 0 && (startFrame_ + due) / frames_ > (startFrame_ + ticked_) / frames_;
+    const bool round = !loop_ && !thereAndBack_ && speed_ > 0 &&
+                       (startFrame_ + due) / frames_ > (startFrame_ + ticked_) / frames_;
     ticked_ = due;
     if (shownStep >= 0) {
         ++shown_;

@@ -6,6 +6,8 @@
 #include <QTimer>
 
 #include <functional>
+#include <optional>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -24,6 +26,15 @@ class Player : public QObject {
     void setIsReady(IsReady isReady) { isReady_ = std::move(isReady); }
     /// Number of output frames and their rate; the playhead stays inside.
     void setRange(qint64 frames, double rate);
+
+    /// Frames that playing goes round in, both included; none: the whole range. Held inside the range.
+    void setLoop(std::optional<std::pair<qint64, qint64>> loop);
+    [[nodiscard]] std::optional<std::pair<qint64, qint64>> loop() const { return loop_; }
+    /// Playing turns at the ends of the loop instead of beginning anew.
+    void setThereAndBack(bool on);
+    [[nodiscard]] bool isThereAndBack() const { return thereAndBack_; }
+    /// First and last frame that playing goes through.
+    [[nodiscard]] std::pair<qint64, qint64> played() const;
 
     [[nodiscard]] qint64 playhead() const { return playhead_; }
     [[nodiscard]] qint64 frames() const { return frames_; }
@@ -47,10 +58,13 @@ class Player : public QObject {
   Q_SIGNALS:
     void moved(qint64 frame);
     void stateChanged(); ///< playing or paused, or the counts
-    void cameRound();    ///< playing forwards passed the last frame, and begins anew
+    void loopChanged();
+    void cameRound(); ///< playing forwards passed the last frame, and begins anew
 
   private:
     void tick();
+    /// The frame `step` frames of clock after play() began.
+    [[nodiscard]] qint64 frameAt(qint64 step) const;
     void setPlayhead(qint64 frame);
 
     IsReady isReady_;
@@ -59,6 +73,8 @@ class Player : public QObject {
     qint64 frames_ = 0;
     double rate_ = 24;
     qint64 playhead_ = 0;
+    std::optional<std::pair<qint64, qint64>> loop_;
+    bool thereAndBack_ = false;
     int speed_ = 0;
     qint64 startFrame_ = 0;
     qint64 ticked_ = 0; // clock steps dealt with since play()

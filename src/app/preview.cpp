@@ -20,6 +20,11 @@ std::size_t bytesOf(Size size) {
     return static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height) * 4;
 }
 
+/// Pictures that are kept without pushing out each other or what else there is.
+std::int64_t roomFor(std::size_t bytes, Size size) {
+    return static_cast<std::int64_t>(bytes * 3 / 4 / std::max<std::size_t>(1, bytesOf(size)));
+}
+
 std::string sized(std::string key, Size size) {
     return std::move(key) + '@' + std::to_string(size.width) + 'x' + std::to_string(size.height);
 }
@@ -58,7 +63,6 @@ void Preview::setShot(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<c
         maker ? std::make_shared<const FrameMaker>(maker->with(maker->settings().forDraft())) : nullptr;
     state_.maker = std::move(maker);
     state_.plan = std::move(plan);
-    ++state_.revision;
     change([this](State& shared) {
         shared = state_;
         currentStop_.request_stop();
@@ -70,7 +74,6 @@ void Preview::setSizes(Size picture, Size flank) {
     if (picture == state_.size && flank == state_.flankSize) return;
     state_.size = picture;
     state_.flankSize = flank;
-    ++state_.revision;
     change([this](State& shared) {
         shared = state_;
         currentStop_.request_stop();
@@ -89,6 +92,21 @@ void Preview::want(std::int64_t output, int direction) {
     });
 }
 
+void Preview::setLoop(std::optional<std::pair<std::int64_t, std::int64_t>> loop) {
+    state_.loop = loop;
+    change([this](State& shared) { shared.loop = state_.loop; });
+}
+
+std::int64_t Preview::room() const {
+    return roomFor(pictures_.byteLimit(), state_.size);
+}
+
+void Preview::wantInsight(bool wanted) {
+    if (wanted == state_.insight) return;
+    state_.insight = wanted;
+    change([this](State& shared) { shared.insight = state_.insight; });
+}
+
 std::string Preview::State::outputKey(std::int64_t output) const {
     return sized(maker->contentKey(plan->rows[static_cast<std::size_t>(output)]), size);
 }
@@ -97,8 +115,8 @@ std::string Preview::State::draftKey(std::int64_t output) const {
     return sized("draft:" + drafts->contentKey(plan->rows[static_cast<std::size_t>(output)]), size);
 }
 
-std::string Preview::State::sourceKey(std::int64_t frame) const {
-    return sized(maker->source().identity() + ":source:" + std::to_string(frame), flankSize);
+std::string Preview::State::sourceKey(std::int64_t frame, Size pictureSize) const {
+    return sized(maker->source().identity() + ":source:" + std::to_string(frame), pictureSize);
 }
 
 bool Preview::State::has(std::int64_t output) const {
@@ -113,11 +131,21 @@ PreviewPicturePtr Preview::picture(std::int64_t output) {
 
 PreviewPicturePtr Preview::sourcePicture(std::int64_t n) {
     if (!state_.maker) return nullptr;
-    return pictures_.find(state_.sourceKey(n)).value_or(nullptr);
+    return pictures_.find(state_.sourceKey(n, state_.flankSize)).value_or(nullptr);
+}
+
+PreviewPicturePtr Preview::largeSourcePicture(std::int64_t n) {
+    if (!state_.maker) return nullptr;
+    return pictures_.find(state_.sourceKey(n, state_.size)).value_or(nullptr);
+}
+
+PreviewInsightPtr Preview::insight(std::int64_t output) {
+    if (!state_.has(output)) return nullptr;
+    return insights_.find(state_.outputKey(output)).value_or(nullptr);
 }
 
 std::optional<Preview::Job> Preview::outputJob(const State& state, std::int64_t output) const {
-    Job job{output, 0, state.size, state.outputKey(output), false};
+    Job job{Kind::output, output, state.size, state.outputKey(output)};
     if (pictures_.contains(job.key)) return std::nullopt;
     return job;
 }
@@ -128,13 +156,13 @@ std::optional<Preview::Job> Preview::draftJob(const State& state, std::int64_t o
     if (row.kind != FrameKind::flow || state.maker->settings() == state.drafts->settings() ||
         state.maker->hasVectors(row) || pictures_.contains(state.outputKey(output)))
         return std::nullopt;
-    Job job{output, 0, state.size, state.draftKey(output), true};
+    Job job{Kind::draft, output, state.size, state.draftKey(output)};
     if (pictures_.contains(job.key)) return std::nullopt;
     return job;
 }
 
-std::optional<Preview::Job> Preview::sourceJob(const State& state, std::int64_t frame) const {
-    Job job{std::nullopt, frame, state.flankSize, state.sourceKey(frame), false};
+std::optional<Preview::Job> Preview::sourceJob(const State& state, std::int64_t frame, Size size) const {
+    Job job{Kind::source, frame, size, state.sourceKey(frame, size)};
     if (pictures_.contains(job.key)) return std::nullopt;
     return job;
 }
@@ -147,12 +175,28 @@ std::optional<Preview::Job> Preview::nextJob(const State& state) const {
     if (auto job = outputJob(state, wanted)) return job;
     const Flanks flanks =
         flanksOf(state.plan->rows[static_cast<std::size_t>(wanted)], state.maker->source().frames());
-    for (const auto& frame : {flanks.before, flanks.after})
-        if (frame)
-            if (auto job = sourceJob(state, *frame)) return job;
+    const auto beside = [&](Size size) -> std::optional<Job> {
+        for (const auto& frame : {flanks.before, flanks.after})
+            if (frame)
+                if (auto job = sourceJob(state, *frame, size)) return job;
+        return std::nullopt;
+    };
+    if (auto job = beside(state.flankSize)) return job;
+    if (state.insight && !insights_.contains(state.outputKey(wanted)))
+        return Job{Kind::insight, wanted, state.size, state.outputKey(wanted)};
+    if (auto job = beside(state.size)) return job;
     // Ahead, going round at the end as playing does, but never so far that it pushes out what is near.
-    const auto room = static_cast<std::int64_t>(pictures_.byteLimit() * 3 / 4 /
-                                                std::max<std::size_t>(1, bytesOf(state.size)));
+    const std::int64_t room = roomFor(pictures_.byteLimit(), state.size);
+    if (state.loop && state.loop->second < total) {
+        const auto [first, last] = *state.loop;
+        const std::int64_t count = last - first + 1;
+        const std::int64_t from = std::clamp(wanted, first, last) - first;
+        for (std::int64_t i = 0; i < std::min(count, room); ++i) {
+            const std::int64_t output = first + (((from + state.direction * i) % count) + count) % count;
+            if (auto job = outputJob(state, output)) return job;
+        }
+        if (count > room / 2) return std::nullopt; // others would push the loop out
+    }
     const std::int64_t reach = std::min({aheadLimit, room, total - 1});
     for (std::int64_t i = 1; i <= reach; ++i) {
         const std::int64_t output = ((wanted + state.direction * i) % total + total) % total;
@@ -179,12 +223,16 @@ void Preview::loop(const std::stop_token& stop) {
         {
             const std::scoped_lock lock(mutex_);
             if (changed_) continue;
-            currentOutput_ = job->output;
+            currentOutput_.reset();
+            if (job->kind != Kind::source) currentOutput_ = job->frame;
             currentStop_ = std::stop_source();
             jobStop = currentStop_.get_token();
             changed_ = true; // there may be more to do after this one
         }
-        make(state, *job, jobStop);
+        if (job->kind == Kind::insight)
+            makeInsight(state, *job, jobStop);
+        else
+            make(state, *job, jobStop);
         const std::scoped_lock lock(mutex_);
         currentOutput_.reset();
     }
@@ -193,17 +241,17 @@ void Preview::loop(const std::stop_token& stop) {
 void Preview::make(const State& state, const Job& job, const std::stop_token& stop) {
     auto made = std::make_shared<PreviewPicture>();
     try {
-        const FrameMaker& maker = job.draft ? *state.drafts : *state.maker;
-        made->draft = job.draft;
+        made->draft = job.kind == Kind::draft;
+        const FrameMaker& maker = made->draft ? *state.drafts : *state.maker;
         const MediaFacts& facts = maker.source().facts();
         ImagePtr image;
-        if (job.output) {
-            const MadeFrame frame = maker.make(state.plan->rows[static_cast<std::size_t>(*job.output)], stop);
+        if (job.kind != Kind::source) {
+            const MadeFrame frame = maker.make(state.plan->rows[static_cast<std::size_t>(job.frame)], stop);
             image = frame.image;
             made->doubt = frame.doubt;
             made->edgeScale = frame.edgeScale;
         } else {
-            image = maker.source().frame(job.source, stop);
+            image = maker.source().frame(job.frame, stop);
         }
         throwIfStopped(stop);
         made->image = toQImage(toScreenRgb(*image, facts.colour, job.size.width, job.size.height));
@@ -213,32 +261,91 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
         made->trouble = QString::fromStdString(error.what());
     }
     pictures_.insert(job.key, made, static_cast<std::size_t>(made->image.sizeInBytes()) + 256);
-    postTo(this,
-           [this, output = job.output, draft = job.draft, source = job.source, revision = state.revision] {
-               if (revision != state_.revision) return;
-               if (output && draft)
-                   Q_EMIT draftReady(*output);
-               else if (output)
-                   markReady(*output);
-               else
-                   Q_EMIT sourceReady(source);
-           });
+    const Readiness readiness = !made->trouble.isEmpty() ? Readiness::failed
+                                : made->draft            ? Readiness::draft
+                                                         : Readiness::ready;
+    postTo(this, [this, job, readiness] {
+        if (!isShown(job)) return;
+        if (job.kind == Kind::source) {
+            Q_EMIT sourceReady(job.frame);
+            return;
+        }
+        markReady(job.frame, readiness);
+        if (job.kind == Kind::draft)
+            Q_EMIT draftReady(job.frame);
+        else
+            Q_EMIT pictureReady(job.frame);
+    });
 }
 
-void Preview::markReady(std::int64_t output) {
+void Preview::makeInsight(const State& state, const Job& job, const std::stop_token& stop) {
+    auto made = std::make_shared<PreviewInsight>();
+    try {
+        const PlanRow& row = state.plan->rows[static_cast<std::size_t>(job.frame)];
+        ShotFrames& source = state.maker->source();
+        made->frame = state.maker->insight(row, stop);
+        const ColourTags& colour = source.facts().colour;
+        const auto onScreen = [&](const Image& image) {
+            return toScreenRgb(image, colour, job.size.width, job.size.height);
+        };
+        const Flanks flanks = flanksOf(row, source.frames());
+        std::vector<RgbPicture> beside;
+        for (const auto& frame : {flanks.before, flanks.after})
+            if (frame) beside.push_back(onScreen(*source.frame(*frame, stop)));
+        throwIfStopped(stop);
+        RgbPicture difference = onScreen(*made->frame.image);
+        for (std::size_t i = 0; i < difference.bgra.size(); ++i) {
+            if (i % 4 == 3) continue; // opaque
+            int least = 255;
+            for (const RgbPicture& other : beside)
+                least = std::min(least, std::abs(int{difference.bgra[i]} - int{other.bgra[i]}));
+            difference.bgra[i] = static_cast<std::uint8_t>(std::min(255, beside.empty() ? 0 : 4 * least));
+        }
+        made->difference = toQImage(difference);
+    } catch (const Cancelled&) {
+        return;
+    } catch (const std::exception&) {
+        made->frame.image.reset(); // the picture itself says why
+    }
+    std::size_t bytes = 1024 + static_cast<std::size_t>(made->difference.sizeInBytes()) +
+                        made->frame.motion.cells.size() * (sizeof(MidCell) + sizeof(float));
+    if (made->frame.image) bytes += made->frame.image->byteCount();
+    insights_.insert(job.key, made, bytes);
+    postTo(this, [this, job] {
+        if (isShown(job)) Q_EMIT insightReady(job.frame);
+    });
+}
+
+bool Preview::isShown(const Job& job) const {
+    if (!state_.maker) return false;
+    if (job.kind == Kind::source)
+        return job.key == state_.sourceKey(job.frame, state_.flankSize) ||
+               job.key == state_.sourceKey(job.frame, state_.size);
+    if (!state_.has(job.frame)) return false;
+    return job.key == (job.kind == Kind::draft ? state_.draftKey(job.frame) : state_.outputKey(job.frame));
+}
+
+void Preview::markReady(std::int64_t output, Readiness readiness) {
     if (output >= static_cast<std::int64_t>(ready_.size())) return;
-    ready_[static_cast<std::size_t>(output)] = 1;
+    Readiness& known = ready_[static_cast<std::size_t>(output)];
+    if (readiness == Readiness::draft && known == Readiness::ready) return; // it came late
+    known = readiness;
     if (++sinceRescan_ >= insertionsPerRescan) rescanReady();
-    Q_EMIT pictureReady(output);
 }
 
 void Preview::rescanReady() {
     sinceRescan_ = 0;
     const std::size_t rows = state_.has(0) ? state_.plan->rows.size() : 0;
-    ready_.assign(rows, 0);
+    ready_.assign(rows, Readiness::toMake);
     if (rows <= rescanLimit)
-        for (std::size_t i = 0; i < rows; ++i)
-            ready_[i] = pictures_.contains(state_.outputKey(static_cast<std::int64_t>(i))) ? 1 : 0;
+        for (std::size_t i = 0; i < rows; ++i) {
+            const auto output = static_cast<std::int64_t>(i);
+            if (const auto made = pictures_.peek(state_.outputKey(output)))
+                ready_[i] = (*made)->trouble.isEmpty() ? Readiness::ready : Readiness::failed;
+            else if (state_.plan->rows[i].kind == FrameKind::flow &&
+                     pictures_.contains(state_.draftKey(output)))
+                ready_[i] = Readiness::draft;
+        }
     Q_EMIT readyReset();
 }
 

@@ -14,6 +14,7 @@
 #include <mutex>
 #include <optional>
 #include <thread>
+#include <utility>
 #include <vector>
 
 namespace yarngap::app {
@@ -28,6 +29,21 @@ struct PreviewPicture {
 };
 using PreviewPicturePtr = std::shared_ptr<const PreviewPicture>;
 
+/// What the overlays and the probe tell of an output frame.
+struct PreviewInsight {
+    FrameInsight frame;
+    QImage difference; ///< from each pixel to the more alike of both source frames beside it, four times
+};
+using PreviewInsightPtr = std::shared_ptr<const PreviewInsight>;
+
+/// How far an output frame has come.
+enum class Readiness : std::uint8_t {
+    toMake,
+    draft,
+    ready,
+    failed ///< it could not be made
+};
+
 /// Makes and keeps screen pictures. Pictures are kept by content, so one made with other settings is never
 /// shown, and going back to earlier settings finds the earlier pictures.
 ///
@@ -37,6 +53,7 @@ class Preview : public QObject {
     Q_OBJECT
   public:
     static constexpr std::size_t pictureBytes = std::size_t{192} << 20;
+    static constexpr std::size_t insightBytes = std::size_t{96} << 20;
 
     explicit Preview(QObject* parent = nullptr);
     ~Preview() override;
@@ -52,17 +69,29 @@ class Preview : public QObject {
     /// The output frame to make first, and whether frames are needed ahead of (1) or behind (−1) it.
     void want(std::int64_t output, int direction);
 
+    /// Output frames to make before others, once those at the playhead are there: a loop.
+    void setLoop(std::optional<std::pair<std::int64_t, std::int64_t>> loop);
+    /// How many output frames are kept at their present size.
+    [[nodiscard]] std::int64_t room() const;
+    /// Whether what the frame asked for is made of is wanted too.
+    void wantInsight(bool wanted);
+
     /// The picture of output frame `output` under the present settings and size, or its draft, or null.
     [[nodiscard]] PreviewPicturePtr picture(std::int64_t output);
     /// Source frame `n`, small, or null.
     [[nodiscard]] PreviewPicturePtr sourcePicture(std::int64_t n);
+    /// Source frame `n` at the size of output frames, or null; made for those beside the frame asked for.
+    [[nodiscard]] PreviewPicturePtr largeSourcePicture(std::int64_t n);
+    /// What output frame `output` is made of, or null while that is not known.
+    [[nodiscard]] PreviewInsightPtr insight(std::int64_t output);
     /// For each output frame whether its picture is at hand.
-    [[nodiscard]] const std::vector<std::uint8_t>& ready() const { return ready_; }
+    [[nodiscard]] const std::vector<Readiness>& ready() const { return ready_; }
 
   Q_SIGNALS:
     void pictureReady(qint64 output);
     void draftReady(qint64 output);
     void sourceReady(qint64 frame);
+    void insightReady(qint64 output);
     void readyReset(); ///< `ready` changed as a whole
 
   private:
@@ -75,33 +104,39 @@ class Preview : public QObject {
         Size flankSize{128, 72};
         std::int64_t wanted = 0;
         int direction = 1;
-        std::uint64_t revision = 0; ///< changes with everything but `wanted` and `direction`
+        bool insight = false;
+        std::optional<std::pair<std::int64_t, std::int64_t>> loop;
 
         [[nodiscard]] bool has(std::int64_t output) const;
         [[nodiscard]] std::string outputKey(std::int64_t output) const;
         [[nodiscard]] std::string draftKey(std::int64_t output) const;
-        [[nodiscard]] std::string sourceKey(std::int64_t frame) const;
+        [[nodiscard]] std::string sourceKey(std::int64_t frame, Size pictureSize) const;
     };
+    enum class Kind { output, draft, source, insight };
     struct Job {
-        std::optional<std::int64_t> output; ///< else a source frame
-        std::int64_t source = 0;
+        Kind kind = Kind::output;
+        std::int64_t frame = 0; ///< output frame, or source frame
         Size size;
         std::string key;
-        bool draft = false;
     };
     void change(const std::function<void(State&)>& edit);
     void loop(const std::stop_token& stop);
     [[nodiscard]] std::optional<Job> nextJob(const State& state) const;
     [[nodiscard]] std::optional<Job> outputJob(const State& state, std::int64_t output) const;
     [[nodiscard]] std::optional<Job> draftJob(const State& state, std::int64_t output) const;
-    [[nodiscard]] std::optional<Job> sourceJob(const State& state, std::int64_t frame) const;
+    [[nodiscard]] std::optional<Job> sourceJob(const State& state, std::int64_t frame, Size size) const;
     void make(const State& state, const Job& job, const std::stop_token& stop);
-    void markReady(std::int64_t output);
+    void makeInsight(const State& state, const Job& job, const std::stop_token& stop);
+    /// Whether what `job` made is what is shown now. It may be though other things have changed since: then
+    /// it is not made again, and has to be told of.
+    [[nodiscard]] bool isShown(const Job& job) const;
+    void markReady(std::int64_t output, Readiness readiness);
     void rescanReady();
 
     LruCache<std::string, PreviewPicturePtr> pictures_{pictureBytes};
-    State state_;                     // interface thread only, so that looking a picture up waits for nobody
-    std::vector<std::uint8_t> ready_; // interface thread only
+    State state_; // interface thread only, so that looking a picture up waits for nobody
+    LruCache<std::string, PreviewInsightPtr> insights_{insightBytes};
+    std::vector<Readiness> ready_; // interface thread only
     int sinceRescan_ = 0;
 
     std::mutex mutex_; // guards what follows, never for long

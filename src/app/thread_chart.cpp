@@ -279,28 +279,34 @@ void ThreadChart::fitRail(const Visible& v) {
 }
 
 void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
-    const auto isReady = [this](std::int64_t i) {
-        return ready_ && i < static_cast<std::int64_t>(ready_->size()) &&
-               (*ready_)[static_cast<std::size_t>(i)] != 0;
+    const auto at = [this](std::int64_t i) {
+        return ready_ && i < static_cast<std::int64_t>(ready_->size())
+                   ? (*ready_)[static_cast<std::size_t>(i)]
+                   : Readiness::toMake;
     };
-    QPen solid(colour::slate, 3);
-    solid.setCapStyle(Qt::FlatCap);
-    p.setPen(solid);
     for (std::int64_t i = v.first; i <= v.last;) {
-        if (!isReady(i)) {
-            ++i;
-            continue;
-        }
-        std::int64_t end = i;
-        while (end <= v.last && isReady(end))
+        const Readiness readiness = at(i);
+        std::int64_t end = i + 1;
+        while (end <= v.last && at(end) == readiness)
             ++end;
-        p.drawLine(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, at_.readyY),
-                   QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, at_.readyY));
+        const QRectF place(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, at_.readyY - 1.5),
+                           QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, at_.readyY + 1.5));
+        // Shape first: ready is a whole line, a draft a thin one, what failed stands up.
+        if (readiness == Readiness::ready) p.fillRect(place, colour::slate);
+        if (readiness == Readiness::draft) p.fillRect(place.adjusted(0, 1, 0, -1), colour::slate);
+        if (readiness == Readiness::failed) p.fillRect(place.adjusted(0, -3, 0, 3), colour::madder);
         i = end;
     }
 }
 
 void ThreadChart::drawPlayhead(QPainter& p) const {
+    if (const auto loop = player_.loop()) { // a bracket below what it holds
+        const QRectF place(QPointF(xOf(static_cast<double>(loop->first) - 0.5), at_.readyY + 5),
+                           QPointF(xOf(static_cast<double>(loop->second) + 0.5), at_.readyY + 7));
+        p.fillRect(place, colour::indigo);
+        p.fillRect(QRectF(place.left(), place.top() - 4, 2, 6), colour::indigo);
+        p.fillRect(QRectF(place.right() - 2, place.top() - 4, 2, 6), colour::indigo);
+    }
     const double x = xOf(static_cast<double>(player_.playhead()));
     p.setPen(QPen(colour::indigo, 2));
     p.drawLine(QPointF(x, 34), QPointF(x, at_.readyY + 8));

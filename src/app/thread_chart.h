@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/player.h"
+#include "app/preview.h"
 #include "app/source_thumbnails.h"
 #include "app/thread_chart_places.h"
 #include "core/time/frame_plan.h"
@@ -48,7 +49,7 @@ class ThreadChart : public QWidget {
     /// Small pictures to show over the source rail where there is room for them.
     void setThumbnails(SourceThumbnails& thumbnails);
     /// For each output frame whether it is ready to be shown.
-    void setReady(const std::vector<std::uint8_t>* ready) { ready_ = ready; }
+    void setReady(const std::vector<Readiness>* ready) { ready_ = ready; }
 
     /// Shows all output frames.
     void fit();
@@ -164,7 +165,7 @@ class ThreadChart : public QWidget {
     Player& player_;
     std::shared_ptr<const FramePlan> plan_;
     Timing timing_;
-    const std::vector<std::uint8_t>* ready_ = nullptr;
+    const std::vector<Readiness>* ready_ = nullptr;
     SourceThumbnails* thumbnails_ = nullptr;
     chart::Places at_;
     std::vector<std::array<std::int32_t, kinds>> before_; // frames of each kind before output frame n

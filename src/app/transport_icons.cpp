@@ -23,6 +23,8 @@ QIcon transportIcon(TransportIcon icon) {
         path.closeSubpath();
         p.drawPath(path);
     };
+    QPainterPath line;
+    const QPen thread(Qt::white, 3.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin);
     switch (icon) {
     case TransportIcon::play:
         triangle(20, 15, true);
@@ -45,10 +47,40 @@ QIcon transportIcon(TransportIcon icon) {
         triangle(13, 9, true);
         p.drawEllipse(QPointF(30, 20), 5, 5);
         break;
+    case TransportIcon::loop: // a thread that comes round
+        line.moveTo(28, 11);
+        line.cubicTo(2, -2, 2, 42, 20, 33);
+        line.cubicTo(34, 27, 36, 18, 30, 10);
+        p.strokePath(line, thread);
+        triangle(27, 6, true);
+        break;
+    case TransportIcon::thereAndBack:
+        p.fillRect(QRectF(11, 18.5, 18, 3), Qt::white);
+        triangle(9, 7, false);
+        triangle(31, 7, true);
+        break;
+    case TransportIcon::readyThenPlay: // over a stitch line
+        p.translate(0, -5);
+        triangle(20, 11, true);
+        for (int i = 0; i < 4; ++i)
+            p.fillRect(QRectF(4 + 8.5 * i, 35, 6, 3.5), Qt::white);
+        break;
     }
     p.end();
     pixmap.setDevicePixelRatio(2);
     return QIcon(pixmap);
+}
+
+void prepareTransportButton(QToolButton& button, TransportIcon icon, const QString& tip) {
+    button.setIcon(transportIcon(icon));
+    button.setIconSize({20, 20});
+    button.setToolTip(tip);
+    button.setAccessibleName(tip);
+    button.setAutoRaise(true);
+    button.setStyleSheet(QStringLiteral(
+        "QToolButton { border: 1px solid transparent; border-radius: 12px; padding: 3px; }"
+        "QToolButton:hover { background: #7C7C7C; } QToolButton:checked { background: #2E3033; }"
+        "QToolButton:focus { border-color: white; }"));
 }
 
 } // namespace yarngap::app

@@ -2,11 +2,24 @@
 #pragma once
 
 #include <QIcon>
+#include <QToolButton>
 
 namespace yarngap::app {
 
-enum class TransportIcon { previousOriginal, stepBack, play, pause, stepForward, nextOriginal };
+enum class TransportIcon {
+    previousOriginal,
+    stepBack,
+    play,
+    pause,
+    stepForward,
+    nextOriginal,
+    loop,
+    thereAndBack,
+    readyThenPlay
+};
 
 QIcon transportIcon(TransportIcon icon);
+/// Gives a button the look of the transport.
+void prepareTransportButton(QToolButton& button, TransportIcon icon, const QString& tip);
 
 } // namespace yarngap::app

@@ -66,6 +66,41 @@ class TestPlayer : public QObject {
             QVERIFY(signal.at(0).toLongLong() >= 0 && signal.at(0).toLongLong() < 5);
     }
 
+    void aLoopHoldsThePlayhead_data() {
+        QTest::addColumn<bool>("thereAndBack");
+        QTest::addColumn<QList<qint64>>("order");
+        QTest::newRow("round") << false << QList<qint64>{3, 4, 5, 6, 3, 4, 5, 6, 3};
+        QTest::newRow("there and back") << true << QList<qint64>{3, 4, 5, 6, 5, 4, 3, 4, 5};
+    }
+    void aLoopHoldsThePlayhead() {
+        QFETCH(bool, thereAndBack);
+        QFETCH(QList<qint64>, order);
+        Player player;
+        player.setRange(20, 100);
+        player.setIsReady([](qint64) { return true; });
+        player.setLoop(std::pair<qint64, qint64>(3, 6));
+        player.setThereAndBack(thereAndBack);
+        player.goTo(15); // outside: playing begins at the loop's first frame
+        QSignalSpy moved(&player, &Player::moved);
+        player.play(1);
+        QTRY_VERIFY(moved.count() >= 12);
+        player.pause();
+        // This machine may be busy and frames may be passed over; those shown follow each other in the loop's
+        // order.
+        qsizetype at = 0;
+        const qsizetype period = thereAndBack ? 6 : 4;
+        for (const auto& signal : moved) {
+            const qint64 frame = signal.at(0).toLongLong();
+            qsizetype steps = 0;
+            while (order.at((at + steps) % period) != frame && steps <= period)
+                ++steps;
+            QVERIFY2(steps < period, qPrintable(QString::number(frame)));
+            at = (at + steps) % period;
+        }
+        player.setRange(5, 100); // what it went round in is gone
+        QVERIFY(!player.loop());
+    }
+
     void shuttleGoesFasterAndTurnsRound() {
         Player player;
         player.setRange(10000, 24);

@@ -5,9 +5,12 @@
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 
+#include <QElapsedTimer>
 #include <QRandomGenerator>
 #include <QSignalSpy>
 #include <QTest>
+
+#include <algorithm>
 
 using namespace yarngap;
 using namespace yarngap::app;
@@ -113,7 +116,33 @@ class TestPreview : public QObject {
         preview.setShot(other.maker, other.plan);
         preview.setShot(slow.maker, slow.plan);
         QVERIFY(preview.picture(5)); // at once
-        QVERIFY(preview.ready()[5] != 0);
+        QCOMPARE(preview.ready()[5], Readiness::ready);
+    }
+
+    void whatIsMadeWhileThingsChangeIsToldOf() {
+        // A picture that is done just as the shot is set anew, with the same content, is not made again.
+        Preview preview;
+        QSignalSpy told(&preview, &Preview::pictureReady);
+        preview.want(5, 1);
+        const Made m = made(Rational(1, 4), Method::blend);
+        for (int round = 0; round < 80; ++round) {
+            const Size other{size.width + 2 * round, size.height};
+            preview.setSizes(other, {32, 18});
+            preview.setShot(m.maker, m.plan);
+            told.clear();
+            QElapsedTimer spent; // somewhere while it is being made, elsewhere each time
+            spent.start();
+            while (spent.nsecsElapsed() < qint64{37'000} * round)
+                continue;
+            preview.setShot(m.maker, m.plan);
+            if (preview.picture(5)) continue; // it was there when the shot was set
+            const auto isTold = [&] {
+                return std::any_of(told.begin(), told.end(),
+                                   [](const auto& signal) { return signal.front().toLongLong() == 5; });
+            };
+            QVERIFY2(QTest::qWaitFor(isTold, 20'000), qPrintable(QString::number(round)));
+            QVERIFY(preview.picture(5));
+        }
     }
 
     void noShotNoPictures() {

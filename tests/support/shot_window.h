@@ -6,6 +6,7 @@
 #include "app/value_field.h"
 #endif
 
+#include <QComboBox>
 #include <QTest>
 
 #include <memory>
@@ -37,6 +38,12 @@ class ShotWindow {
         auto* found = window_->findChild<T*>(QString::fromLatin1(name));
         if (!found) qFatal("There is no %s in the window", name);
         return found;
+    }
+    /// Chooses an entry as a click in the list would.
+    void choose(const char* box, int index) const {
+        auto* choices = find<QComboBox>(box);
+        choices->setCurrentIndex(index);
+        Q_EMIT choices->activated(index);
     }
     /// Types into a field and presses Enter.
     void type(const char* field, const QString& words) const {

@@ -30,6 +30,14 @@ class LruCache {
         return it->second->value;
     }
 
+    /// As find(), but does not count as a use.
+    [[nodiscard]] std::optional<Value> peek(const Key& key) const {
+        const std::scoped_lock lock(mutex_);
+        const auto it = map_.find(key);
+        if (it == map_.end()) return std::nullopt;
+        return it->second->value;
+    }
+
     [[nodiscard]] bool contains(const Key& key) const {
         const std::scoped_lock lock(mutex_);
         return map_.contains(key);

@@ -1,0 +1,126 @@
+#include "app/compare_bar.h"
+
+#include "app/stage_tools.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+
+#include <array>
+
+namespace yarngap::app {
+
+namespace {
+
+constexpr std::array<Method, 3> methods{Method::sample, Method::blend, Method::flow};
+constexpr std::array<int, 4> blinks{200, 400, 800, 1600};
+constexpr std::array<int, 5> gains{1, 2, 4, 8, 16};
+
+} // namespace
+
+CompareBar::CompareBar(QWidget* parent)
+    : QWidget(parent)
+    , other_(new ChoiceBox)
+    , mode_(new ChoiceBox)
+    , blink_(new ChoiceBox)
+    , gain_(new ChoiceBox)
+    , keep_(stageButton(tr("Keep this one"), QStringLiteral("keepButton"),
+                        tr("Make the shot's in-betweens with the settings it is compared with")))
+    , putBy_(stageButton(tr("Put by"), QStringLiteral("putByButton"),
+                         tr("Keep the present settings under a name, to compare others with them later")))
+    , forget_(
+          stageButton(tr("Forget"), QStringLiteral("forgetButton"), tr("Take the put-by settings away"))) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(16, 0, 16, 0);
+    row->setSpacing(6);
+    auto* with = new QLabel(tr("Now and"));
+    with->setStyleSheet(QStringLiteral("color: white; font-size: 12px;"));
+    row->addStretch();
+    row->addWidget(with);
+    const auto add = [&](ChoiceBox* box, const char* objectName, const QString& name, int width) {
+        box->setObjectName(QLatin1String(objectName));
+        box->setAccessibleName(name);
+        box->setToolTip(name);
+        box->setFixedWidth(width);
+        row->addWidget(box);
+    };
+    add(other_, "compareWith", tr("What the frame is compared with"), 128);
+    add(mode_, "compareMode", tr("How both are shown"), 112);
+    add(blink_, "blinkTime", tr("How long each is shown"), 76);
+    add(gain_, "differenceGain", tr("How much the difference is enlarged"), 76);
+    row->addSpacing(8);
+    for (QToolButton* button : {keep_, putBy_, forget_}) {
+        button->setMinimumWidth(64);
+        row->addWidget(button);
+    }
+    row->addStretch();
+    mode_->addItems({tr("Side by side"), tr("Wipe"), tr("Blink"), tr("Difference")});
+    for (const int time : blinks)
+        blink_->addItem(tr("%1 s").arg(time / 1000.0));
+    blink_->setCurrentIndex(1);
+    for (const int gain : gains)
+        gain_->addItem(tr("× %1").arg(gain));
+    gain_->setCurrentIndex(2);
+    connect(other_, &QComboBox::activated, this, [this] {
+        refresh();
+        Q_EMIT otherChanged();
+    });
+    for (ChoiceBox* box : {mode_, blink_, gain_})
+        connect(box, &QComboBox::activated, this, [this] {
+            refresh();
+            Q_EMIT viewChanged();
+        });
+    connect(keep_, &QToolButton::clicked, this, &CompareBar::keepAsked);
+    connect(putBy_, &QToolButton::clicked, this, [this] {
+        choosesNewest_ = true;
+        Q_EMIT putByAsked();
+        choosesNewest_ = false;
+    });
+    connect(forget_, &QToolButton::clicked, this, [this] { Q_EMIT forgetAsked(other_->currentText()); });
+    setShot({}, {});
+}
+
+void CompareBar::setShot(const Take& now, const std::vector<Take>& takes) {
+    const QString before = other_->currentText();
+    const bool newest = choosesNewest_ && takes.size() > takes_.size();
+    now_ = now;
+    takes_ = takes;
+    other_->clear();
+    other_->addItems({tr("Frame sampling"), tr("Frame blending"), tr("Optical flow")});
+    for (const Take& take : takes_)
+        other_->addItem(QString::fromStdString(take.name));
+    int index = other_->findText(before);
+    if (index < 0) index = now_.method == Method::blend ? 2 : 1;
+    other_->setCurrentIndex(newest ? other_->count() - 1 : index);
+    refresh();
+}
+
+Take CompareBar::other() const {
+    const auto index = static_cast<std::size_t>(std::max(0, other_->currentIndex()));
+    if (index >= methods.size()) return takes_.at(index - methods.size());
+    Take take = now_;
+    take.name = other_->currentText().toStdString();
+    take.method = methods.at(index);
+    return take;
+}
+
+CompareMode CompareBar::mode() const {
+    return static_cast<CompareMode>(std::max(0, mode_->currentIndex()));
+}
+
+int CompareBar::blinkMilliseconds() const {
+    return blinks.at(static_cast<std::size_t>(blink_->currentIndex()));
+}
+
+int CompareBar::gain() const {
+    return gains.at(static_cast<std::size_t>(gain_->currentIndex()));
+}
+
+void CompareBar::refresh() {
+    blink_->setVisible(mode() == CompareMode::blink);
+    gain_->setVisible(mode() == CompareMode::difference);
+    forget_->setVisible(other_->currentIndex() >= static_cast<int>(methods.size()));
+    const Take chosen = other();
+    keep_->setEnabled(chosen.method != now_.method || chosen.inBetweens != now_.inBetweens);
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,37 @@
+// The row of buttons below the picture.
+#pragma once
+
+#include "app/picture_overlay.h"
+
+#include <QToolButton>
+#include <QWidget>
+
+#include <array>
+
+namespace yarngap::app {
+
+/// A button that stands on the grey of the stage.
+QToolButton* stageButton(const QString& text, const QString& objectName, const QString& tip);
+
+/// What is laid over the picture, one at most, and whether two versions are compared.
+class StageTools : public QWidget {
+    Q_OBJECT
+  public:
+    explicit StageTools(QWidget* parent = nullptr);
+
+    [[nodiscard]] Overlay overlay() const { return overlay_; }
+    /// Lays `overlay` over the picture, or takes it away where it is already.
+    void toggle(Overlay overlay);
+    void setComparing(bool on);
+
+  Q_SIGNALS:
+    void overlayChanged();
+    void compareAsked(bool on);
+
+  private:
+    Overlay overlay_ = Overlay::none;
+    std::array<QToolButton*, 4> overlays_{};
+    QToolButton* compare_;
+};
+
+} // namespace yarngap::app
