@@ -1,5 +1,6 @@
 #include "core/motion/vector_file.h"
 
+#include "core/cache_folder.h"
 #include "core/error.h"
 
 #include <OpenImageIO/imageio.h>
@@ -8,10 +9,7 @@
 #include <array>
 #include <bit>
 #include <cmath>
-#include <thread>
 #include <vector>
-
-#include <unistd.h>
 
 namespace yarngap {
 
@@ -55,10 +53,7 @@ void writeVectors(const std::filesystem::path& file, const Vectors& vectors, con
     spec.channelnames.assign(channelNames.begin(), channelNames.end());
     spec.attribute("compression", "zip");
     spec.attribute("yarngap:key", key);
-    // Of this program and thread alone, so that nobody else writes to it.
-    const std::filesystem::path temporary =
-        file.string() + ".partial-" + std::to_string(::getpid()) + '-' +
-        std::to_string(std::hash<std::thread::id>{}(std::this_thread::get_id()));
+    const std::filesystem::path temporary = partialNameOf(file);
     const auto failed = [&](const std::string& why) {
         std::error_code ec;
         std::filesystem::remove(temporary, ec);

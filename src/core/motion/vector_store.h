@@ -47,6 +47,9 @@ class VectorStore {
 
     [[nodiscard]] std::size_t bytes() const { return cache_.bytes(); }
     [[nodiscard]] std::size_t byteLimit() const { return cache_.byteLimit(); }
+    void setByteLimit(std::size_t byteLimit) { cache_.setByteLimit(byteLimit); }
+    /// Those on disk; null where none are kept.
+    [[nodiscard]] const std::shared_ptr<VectorFolder>& folder() const { return folder_; }
 
     /// Why vectors could not be kept on disk, last time; empty when all is well. Waits for what is being
     /// written.
