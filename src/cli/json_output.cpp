@@ -184,6 +184,7 @@ nlohmann::ordered_json toJson(const RenderReport& r) {
               {"synthesise", r.synthesiseSeconds},
               {"write", r.writeSeconds}}},
             {"edgeScale", r.edgeScale},
+            {"finishedBefore", r.finished},
             {"notes", r.notes}};
 }
 

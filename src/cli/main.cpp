@@ -162,24 +162,21 @@ void plan(const ShotArguments& arguments, const std::string& mapTarget, const st
 /// A shot ready to be rendered, with the rate of its result.
 std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::string& target,
                                    const std::optional<Rate>& rate, std::size_t cacheBytes,
-                                   const std::shared_ptr<VectorStore>& vectors, const std::stop_token& stop) {
+                                   const std::shared_ptr<VectorStore>& vectors,
+                                   const std::shared_ptr<FrameFolder>& finished,
+                                   const std::stop_token& stop) {
     refuseSourceAsTarget(shot.media, target);
     const auto index = open(shot.media, stop);
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
     Timing timing = arguments.timing(shot, facts);
     if (rate) timing = withOutputRate(timing, *rate);
     arguments.applyMethods(shot);
-    const FrameMaker maker(
+    FrameMaker maker(
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation), vectors,
         shot.inBetweens.forFinal(), shot.matte);
+    maker.keepFinishedIn(finished);
     const Methods methods = shot.methods(findingsOf(arguments, shot, index, facts, stop));
     return {{shot.name, maker, makePlan(timing, methods, facts.frames)}, timing.outputRate};
-}
-
-/// The vectors that programs of this user keep for each other; null where there is no place for them.
-std::shared_ptr<VectorFolder> vectorFolder() {
-    const auto folder = defaultVectorFolder();
-    return folder.empty() ? nullptr : std::make_shared<VectorFolder>(folder);
 }
 
 /// Writes the vectors of every gap of the trim as a file into `target`.
@@ -192,7 +189,7 @@ void writeGaps(const ShotArguments& arguments, const std::string& target, const 
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
     const auto frames =
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation);
-    VectorStore store(cacheBytes, vectorFolder());
+    VectorStore store(cacheBytes, vectorFolderOfUser());
     std::error_code ec;
     std::filesystem::create_directories(target, ec);
     TerminalProgress line;
@@ -225,13 +222,15 @@ void render(const ShotArguments& arguments, const std::string& target, const std
         shots.push_back(arguments.baseShot());
     }
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
-    const auto vectors = std::make_shared<VectorStore>(cacheBytes, vectorFolder());
+    const auto vectors = std::make_shared<VectorStore>(cacheBytes, vectorFolderOfUser());
     if (!vectorFiles.empty()) vectors->useFiles(vectorFiles);
+    // Frames made by other vectors than those of the files are not what was asked for.
+    const auto finished = vectorFiles.empty() ? frameFolderOfUser() : nullptr;
     std::vector<RenderPart> parts;
     std::optional<Rate> rate; // that of the first shot goes for all
     for (const Shot& shot : shots) {
         auto [part, ownRate] =
-            partOf(shot, arguments, target, rate, cacheBytes / shots.size(), vectors, stop);
+            partOf(shot, arguments, target, rate, cacheBytes / shots.size(), vectors, finished, stop);
         if (!rate) rate = ownRate;
         parts.push_back(std::move(part));
     }

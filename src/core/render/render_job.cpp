@@ -152,7 +152,12 @@ class RenderJob::Pipeline {
         for (const RenderPart& part : parts_)
             for (const PlanRow& row : part.plan.rows) {
                 const auto start = Clock::now();
-                Item item{&part, &row, part.maker.read(row, stop), {}, {}};
+                Item item{&part, &row, {}, {}, {}};
+                if (auto kept = part.maker.finished(row))
+                    item.made = std::move(*kept);
+                else
+                    item.input = part.maker.read(row, stop);
+                report_.finished += item.made.image ? 1 : 0;
                 report_.readSeconds += since(start);
                 if (!toEstimate_.push(std::move(item), stop)) return;
             }
@@ -162,7 +167,7 @@ class RenderJob::Pipeline {
     void estimateStage(const std::stop_token& stop) {
         while (auto item = toEstimate_.pop(stop)) {
             const auto start = Clock::now();
-            item->vectors = item->part->maker.estimate(*item->row, item->input, stop);
+            if (!item->made.image) item->vectors = item->part->maker.estimate(*item->row, item->input, stop);
             report_.estimateSeconds += since(start);
             if (!toSynthesise_.push(std::move(*item), stop)) return;
         }
@@ -172,7 +177,8 @@ class RenderJob::Pipeline {
     void synthesiseStage(const std::stop_token& stop) {
         while (auto item = toSynthesise_.pop(stop)) {
             const auto start = Clock::now();
-            item->made = item->part->maker.synthesise(*item->row, item->input, item->vectors);
+            if (!item->made.image)
+                item->made = item->part->maker.synthesise(*item->row, item->input, item->vectors);
             report_.edgeScale = std::max(report_.edgeScale, item->made.edgeScale);
             item->input = {};
             item->vectors = {};

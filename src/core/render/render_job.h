@@ -39,6 +39,7 @@ struct RenderReport {
     std::int64_t blends = 0;
     std::int64_t flows = 0;
     std::int64_t held = 0;
+    std::int64_t finished = 0; ///< of all these, frames that were kept from before and only read
     double edgeScale =
         1;              ///< scale about the middle that hides edges which no source frame has, of all frames
     double seconds = 0; ///< wall clock

@@ -43,7 +43,8 @@ FrameMaker::FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<Vecto
                        const InBetweens& settings, const Matte& matte)
     : source_(std::move(source))
     , store_(std::move(vectors))
-    , settings_(settings) {
+    , settings_(settings)
+    , picturesMatte_(!matte.pictures.empty()) {
     if (!matte.empty())
         matte_ = std::make_shared<MatteFrames>(matte, source_->facts().width, source_->facts().height);
 }
@@ -168,8 +169,24 @@ MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input,
 }
 
 MadeFrame FrameMaker::make(const PlanRow& row, const std::stop_token& stop) const {
+    if (auto kept = finished(row)) return *kept;
     const RowInput input = read(row, stop);
-    return synthesise(row, input, estimate(row, input, stop));
+    MadeFrame made = synthesise(row, input, estimate(row, input, stop));
+    if (isKept(row)) finished_->keep(contentKey(row), made);
+    return made;
+}
+
+bool FrameMaker::isKept(const PlanRow& row) const {
+    return finished_ && row.kind == FrameKind::flow && settings_.flow.quality != FlowQuality::draft &&
+           !picturesMatte_ && source_->troubles().empty();
+}
+
+std::optional<MadeFrame> FrameMaker::finished(const PlanRow& row) const {
+    return isKept(row) ? finished_->find(contentKey(row)) : std::nullopt;
+}
+
+bool FrameMaker::isFinished(const PlanRow& row) const {
+    return isKept(row) && finished_->has(contentKey(row));
 }
 
 FrameInsight FrameMaker::insight(const PlanRow& row, const std::stop_token& stop) const {

@@ -6,6 +6,7 @@
 #include "core/media/shot_frames.h"
 #include "core/motion/vector_store.h"
 #include "core/synthesis/blend.h"
+#include "core/synthesis/frame_folder.h"
 #include "core/synthesis/frame_insight.h"
 #include "core/synthesis/in_betweens.h"
 #include "core/synthesis/matte_frames.h"
@@ -16,13 +17,6 @@
 #include <vector>
 
 namespace yarngap {
-
-/// An output frame.
-struct MadeFrame {
-    ImagePtr image;
-    std::optional<double> doubt; ///< of a flow frame, 0 to 1
-    double edgeScale = 1;        ///< scale that hides edges no source frame has; see scaleThatHides
-};
 
 /// What a row is made from.
 struct RowInput {
@@ -54,7 +48,17 @@ class FrameMaker {
     [[nodiscard]] MadeFrame synthesise(const PlanRow& row, const RowInput& input,
                                        const LayerVectors& vectors) const;
 
+    /// All three, unless the frame is finished already.
     [[nodiscard]] MadeFrame make(const PlanRow& row, const std::stop_token& stop = {}) const;
+
+    /// From now on frames of optical flow are looked for in `folder`, and those that make() makes are kept
+    /// there. Drafts never are, nor frames with a matte from pictures, whose files may change, nor frames of
+    /// damaged media, which have to be told of.
+    void keepFinishedIn(std::shared_ptr<FrameFolder> folder) { finished_ = std::move(folder); }
+    /// The frame as it was kept, if it was.
+    [[nodiscard]] std::optional<MadeFrame> finished(const PlanRow& row) const;
+    /// Whether it seems to be kept; quicker.
+    [[nodiscard]] bool isFinished(const PlanRow& row) const;
 
     /// The same frame with what it is made of.
     [[nodiscard]] FrameInsight insight(const PlanRow& row, const std::stop_token& stop = {}) const;
@@ -89,12 +93,15 @@ class FrameMaker {
         return settings_.synthesis.bendPaths && settings_.flow.quality != FlowQuality::draft &&
                row.before >= 0 && row.after >= 0 && row.open == Rational(0);
     }
+    [[nodiscard]] bool isKept(const PlanRow& row) const;
     [[nodiscard]] bool mixesLight() const { return settings_.synthesis.linearLight; }
 
     std::shared_ptr<ShotFrames> source_;
     std::shared_ptr<VectorStore> store_;
     InBetweens settings_;
     std::shared_ptr<const MatteFrames> matte_; ///< null without a matte
+    bool picturesMatte_ = false;               ///< it comes from pictures
+    std::shared_ptr<FrameFolder> finished_;    ///< null: nothing is kept
 };
 
 } // namespace yarngap
