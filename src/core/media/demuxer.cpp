@@ -42,6 +42,11 @@ std::string errorText(int code) {
     return text.data();
 }
 
+Error unreadable(const std::filesystem::path& path, const std::string& why) {
+    return Error(path.string() + " cannot be read as video (" + why +
+                 "). It may be damaged or of another kind; copy it again or convert it first.");
+}
+
 Rational toRational(AVRational r, Rational fallback) {
     return r.num > 0 && r.den > 0 ? Rational(r.num, r.den) : fallback;
 }
@@ -83,16 +88,11 @@ PacketPtr makePacket() {
     return packet;
 }
 
-Demuxer::Demuxer(const std::filesystem::path& path)
+Demuxer::Demuxer(const std::filesystem::path& path, StreamKind wanted)
     : path_(path) {
     checkLocalFile(path);
     // "file:" keeps names such as "concat:a" from being taken for another protocol.
     const std::string url = "file:" + path.string();
-    const auto unreadable = [&](const std::string& why) {
-        return Error(path.string() + " cannot be read as video (" + why +
-                     "). It may be damaged or of another kind; copy it again or convert it first.");
-    };
-
     AVDictionary* ioOptions = nullptr;
     av_dict_set(&ioOptions, "protocol_whitelist", "file", 0);
     AVIOContext* io = nullptr;
@@ -105,7 +105,7 @@ Demuxer::Demuxer(const std::filesystem::path& path)
 
     const AVInputFormat* kind = nullptr;
     const int probed = av_probe_input_buffer2(io, &kind, url.c_str(), nullptr, 0, 0);
-    if (probed < 0 || !kind) throw unreadable("its kind is not recognised");
+    if (probed < 0 || !kind) throw unreadable(path, "its kind is not recognised");
     const std::string_view kindName = kind->name;
     if (std::any_of(refusedFormats.begin(), refusedFormats.end(), [&](std::string_view refused) {
             return kindName.find(refused) != std::string_view::npos;
@@ -121,24 +121,30 @@ Demuxer::Demuxer(const std::filesystem::path& path)
     if (kindName.find("mov") != std::string_view::npos) av_dict_set(&options, "enable_drefs", "0", 0);
     const int result = avformat_open_input(&raw, url.c_str(), kind, &options); // frees raw on failure
     av_dict_free(&options);
-    if (result < 0) throw unreadable(errorText(result));
+    if (result < 0) throw unreadable(path, errorText(result));
     format_.reset(raw);
 
     if (const int found = avformat_find_stream_info(raw, nullptr); found < 0)
-        throw unreadable(errorText(found));
-    stream_ = av_find_best_stream(raw, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
+        throw unreadable(path, errorText(found));
+    const bool sound = wanted == StreamKind::sound;
+    stream_ = av_find_best_stream(raw, sound ? AVMEDIA_TYPE_AUDIO : AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
+    if (sound && stream_ < 0) throw Error(path.string() + " has no sound.");
     if (stream_ < 0 || (raw->streams[stream_]->disposition & AV_DISPOSITION_ATTACHED_PIC) != 0)
         throw Error(path.string() + " has no picture stream. Choose a file with moving pictures.");
     for (unsigned i = 0; i < raw->nb_streams; ++i)
         if (static_cast<int>(i) != stream_) raw->streams[i]->discard = AVDISCARD_ALL;
-    const AVCodecParameters& par = *stream().codecpar;
-    if (!avcodec_find_decoder(par.codec_id))
-        throw Error(path.string() + " is coded as " + avcodec_get_name(par.codec_id) +
+    if (const AVCodecID codec = stream().codecpar->codec_id; !avcodec_find_decoder(codec))
+        throw Error(path.string() + " is coded as " + avcodec_get_name(codec) +
                     ", which cannot be decoded here. Convert it to another codec first.");
+    if (!sound) refusePicturesUnfit();
+}
+
+void Demuxer::refusePicturesUnfit() const {
+    const AVCodecParameters& par = *stream().codecpar;
     if (par.width < 1 || par.height < 1 || !layoutOf(static_cast<AVPixelFormat>(par.format)))
-        throw unreadable("its picture size or pixel format cannot be found out");
+        throw unreadable(path_, "its picture size or pixel format cannot be found out");
     if (std::int64_t{par.width} * par.height > Image::maxPixels)
-        throw Error(path.string() + " has pictures of " + std::to_string(par.width) + " x " +
+        throw Error(path_.string() + " has pictures of " + std::to_string(par.width) + " x " +
                     std::to_string(par.height) + " pixels, more than can be worked on. Scale it down first.");
 }
 

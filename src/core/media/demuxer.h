@@ -20,14 +20,17 @@ struct PacketDeleter {
 };
 using PacketPtr = std::unique_ptr<AVPacket, PacketDeleter>;
 
-/// The first picture stream of a local file, packet by packet. Only the `file` protocol is ever used, and
+/// What of a file is read.
+enum class StreamKind { pictures, sound };
+
+/// The first stream of a kind of a local file, packet by packet. Only the `file` protocol is ever used, and
 /// playlist formats, which refer to other files, are refused.
 class Demuxer {
   public:
-    /// Throws Error in words for the editor when the path is missing, empty, no media or has no pictures.
-    explicit Demuxer(const std::filesystem::path& path);
+    /// Throws Error in words for the editor when the path is missing, empty, no media or has no such stream.
+    explicit Demuxer(const std::filesystem::path& path, StreamKind kind = StreamKind::pictures);
 
-    /// Next packet of the picture stream; false at the end.
+    /// Next packet of the stream; false at the end.
     bool next(AVPacket& packet);
     /// True once reading ended on an error instead of a clean end of file.
     [[nodiscard]] bool endedOnError() const { return endedOnError_; }
@@ -37,9 +40,12 @@ class Demuxer {
     [[nodiscard]] double position() const;
 
     [[nodiscard]] const AVStream& stream() const { return *format_->streams[stream_]; }
+    /// Of a picture stream.
     [[nodiscard]] MediaFacts facts() const;
 
   private:
+    void refusePicturesUnfit() const;
+
     struct IoCloser {
         void operator()(AVIOContext* io) const { avio_closep(&io); }
     };
@@ -53,7 +59,7 @@ class Demuxer {
     bool endedOnError_ = false;
 };
 
-/// A decoder for the picture stream of a demuxer. The packet's `pts` comes back as the frame's `pts`, so
+/// A decoder for the stream of a demuxer. The packet's `pts` comes back as the frame's `pts`, so
 /// callers number packets with it and learn which packet a frame came from.
 class Decoder {
   public:

@@ -66,7 +66,18 @@ class LruCache {
         const std::scoped_lock lock(mutex_);
         return used_;
     }
-    [[nodiscard]] std::size_t byteLimit() const { return limit_; }
+    [[nodiscard]] std::size_t byteLimit() const {
+        const std::scoped_lock lock(mutex_);
+        return limit_;
+    }
+    /// Drops what is above the new limit at once.
+    void setByteLimit(std::size_t byteLimit) {
+        Entries dropped;
+        const std::scoped_lock lock(mutex_);
+        limit_ = byteLimit;
+        while (used_ > limit_)
+            erase(map_.find(entries_.back().key), dropped);
+    }
 
   private:
     struct Entry {
