@@ -2,6 +2,7 @@
 
 #include "core/media/frame_writer.h"
 #include "core/project/project.h"
+#include "theatre/bell_sound.h"
 #include "theatre/exposure.h"
 #include "theatre/festival_transfer.h"
 #include "theatre/old_reel.h"
@@ -105,9 +106,17 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     for (std::size_t i = 0; i < takes.size(); ++i) {
         const auto target = folder / takes[i].name;
         if (std::filesystem::exists(target)) continue;
-        film(*takes[i].scene(o.width, o.height), takes[i].camera, takes[i].frames, target, [&](double share) {
-            if (progress) progress((static_cast<double>(i) + share) / static_cast<double>(takes.size()));
-        });
+        const bool rings = takes[i].scene == &bellSwing;
+        const auto pictures = rings ? folder / ".bell_swing.pictures.mov" : target;
+        film(*takes[i].scene(o.width, o.height), takes[i].camera, takes[i].frames, pictures,
+             [&](double share) {
+                 if (progress) progress((static_cast<double>(i) + share) / static_cast<double>(takes.size()));
+             });
+        if (!rings) continue;
+        const auto half = folder / ".bell_swing.partial.mov";
+        addBellSound(pictures, half, static_cast<double>(takes[i].frames) / takes[i].camera.rate.toDouble());
+        std::filesystem::rename(half, target);
+        std::filesystem::remove(pictures);
     }
 
     const auto transfer = folder / "festival_transfer.mp4";
