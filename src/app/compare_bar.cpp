@@ -2,6 +2,7 @@
 
 #include "app/stage_tools.h"
 
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 
@@ -53,21 +54,29 @@ CompareBar::CompareBar(QWidget* parent)
         row->addWidget(button);
     }
     row->addStretch();
-    mode_->addItems({tr("Side by side"), tr("Wipe"), tr("Blink"), tr("Difference")});
+    mode_->addItems({tr("Side by side"), tr("Wipe"), tr("Blink"), tr("Difference"), tr("Four at once")});
     for (const int time : blinks)
         blink_->addItem(tr("%1 s").arg(time / 1000.0));
     blink_->setCurrentIndex(1);
     for (const int gain : gains)
         gain_->addItem(tr("× %1").arg(gain));
     gain_->setCurrentIndex(2);
-    connect(other_, &QComboBox::activated, this, [this] {
+    connect(other_, &QComboBox::activated, this, [this](int index) {
+        if (index == entries()) {
+            other_->setCurrentIndex(chosen_); // until there is a file
+            Q_EMIT fileAsked();
+            return;
+        }
         refresh();
         Q_EMIT otherChanged();
     });
     for (ChoiceBox* box : {mode_, blink_, gain_})
-        connect(box, &QComboBox::activated, this, [this] {
+        connect(box, &QComboBox::activated, this, [this, box] {
             refresh();
-            Q_EMIT viewChanged();
+            if (box == mode_)
+                Q_EMIT otherChanged(); // there may be more or fewer of them
+            else
+                Q_EMIT viewChanged();
         });
     connect(keep_, &QToolButton::clicked, this, &CompareBar::keepAsked);
     connect(putBy_, &QToolButton::clicked, this, [this] {
@@ -88,19 +97,54 @@ void CompareBar::setShot(const Take& now, const std::vector<Take>& takes) {
     other_->addItems({tr("Frame sampling"), tr("Frame blending"), tr("Optical flow")});
     for (const Take& take : takes_)
         other_->addItem(QString::fromStdString(take.name));
+    if (!file_.isEmpty()) other_->addItem(QString::fromStdString(fileName()));
+    other_->addItem(tr("Frames of a file…"));
+    other_->setItemData(
+        entries(), tr("The true frames, where the shot was filmed at a higher rate, or any other result"),
+        Qt::ToolTipRole);
     int index = other_->findText(before);
     if (index < 0) index = now_.method == Method::blend ? 2 : 1;
-    other_->setCurrentIndex(newest ? other_->count() - 1 : index);
+    if (index == entries()) index = 1;
+    other_->setCurrentIndex(newest ? static_cast<int>(methods.size() + takes_.size()) - 1 : index);
     refresh();
 }
 
-Take CompareBar::other() const {
-    const auto index = static_cast<std::size_t>(std::max(0, other_->currentIndex()));
-    if (index >= methods.size()) return takes_.at(index - methods.size());
+std::string CompareBar::fileName() const {
+    return QFileInfo(file_).fileName().toStdString();
+}
+
+Take CompareBar::entry(int index) const {
+    const auto at = static_cast<std::size_t>(std::max(0, index));
+    if (at >= methods.size() + takes_.size()) return {fileName(), now_.method, now_.inBetweens};
+    if (at >= methods.size()) return takes_.at(at - methods.size());
     Take take = now_;
-    take.name = other_->currentText().toStdString();
-    take.method = methods.at(index);
+    take.name = other_->itemText(index).toStdString();
+    take.method = methods.at(at);
     return take;
+}
+
+Take CompareBar::other() const {
+    return entry(other_->currentIndex());
+}
+
+std::vector<Take> CompareBar::others() const {
+    std::vector<Take> out{other()};
+    if (mode() != CompareMode::fourAtOnce) return out;
+    // What comes after it in the list, going round, but for what would be the same picture again.
+    for (int i = 1; i < entries() && out.size() < 3; ++i) {
+        const Take take = entry((other_->currentIndex() + i) % entries());
+        if (isFile(take) || take.method != now_.method || take.inBetweens != now_.inBetweens)
+            out.push_back(take);
+    }
+    return out;
+}
+
+void CompareBar::setFile(const QString& file) {
+    file_ = file;
+    setShot(now_, takes_);
+    other_->setCurrentIndex(entries() - 1);
+    refresh();
+    Q_EMIT otherChanged();
 }
 
 CompareMode CompareBar::mode() const {
@@ -118,9 +162,11 @@ int CompareBar::gain() const {
 void CompareBar::refresh() {
     blink_->setVisible(mode() == CompareMode::blink);
     gain_->setVisible(mode() == CompareMode::difference);
-    forget_->setVisible(other_->currentIndex() >= static_cast<int>(methods.size()));
+    chosen_ = other_->currentIndex();
     const Take chosen = other();
-    keep_->setEnabled(chosen.method != now_.method || chosen.inBetweens != now_.inBetweens);
+    forget_->setVisible(chosen_ >= static_cast<int>(methods.size()) && !isFile(chosen));
+    keep_->setEnabled(!isFile(chosen) &&
+                      (chosen.method != now_.method || chosen.inBetweens != now_.inBetweens));
 }
 
 } // namespace yarngap::app

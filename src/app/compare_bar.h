@@ -15,7 +15,8 @@ enum class CompareMode {
     sideBySide,
     wipe,
     blink,
-    difference ///< between both, enlarged
+    difference, ///< between both, enlarged
+    fourAtOnce  ///< the present one and three others
 };
 
 /// The other version, and the way it is shown beside the present one.
@@ -26,8 +27,15 @@ class CompareBar : public QWidget {
 
     /// The present settings and those put by.
     void setShot(const Take& now, const std::vector<Take>& takes);
-    /// Settings of the other version.
+    /// Settings of the other version; of the frames of a file only the name.
     [[nodiscard]] Take other() const;
+    /// The other versions: one, or up to three of four at once, the chosen one first.
+    [[nodiscard]] std::vector<Take> others() const;
+    /// Whether the other version is the frames of a file, as they are.
+    [[nodiscard]] bool isFile(const Take& take) const { return !file_.isEmpty() && take.name == fileName(); }
+    [[nodiscard]] QString file() const { return file_; }
+    /// Compares with the frames of a file from now on; otherChanged tells.
+    void setFile(const QString& file);
     [[nodiscard]] CompareMode mode() const;
     /// How long each version shows in a blink.
     [[nodiscard]] int blinkMilliseconds() const;
@@ -40,11 +48,18 @@ class CompareBar : public QWidget {
     void keepAsked();  ///< the other version becomes the present one
     void putByAsked(); ///< the present settings become a take
     void forgetAsked(const QString& name);
+    void fileAsked(); ///< a file whose frames are to be compared with
 
   private:
     void refresh();
+    [[nodiscard]] std::string fileName() const;
+    /// Entry `index` of the list, without the last, which asks for a file.
+    [[nodiscard]] Take entry(int index) const;
+    [[nodiscard]] int entries() const { return other_->count() - 1; }
 
     Take now_;
+    QString file_;
+    int chosen_ = 1;             ///< entry before the one that asks for a file
     bool choosesNewest_ = false; ///< what was just put by is to be compared with
     std::vector<Take> takes_;
     ChoiceBox* other_;

@@ -20,11 +20,14 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     , sentence_(new QLabel)
     , tools_(new StageTools)
     , bar_(new CompareBar)
+    , strip_(new FilmStrip(player, preview))
+    , plot_(new PulsePlot(player))
     , probe_(new QLabel)
     , loops_(new LoopControls(player, preview))
     , timecode_(new QLabel)
     , playState_(new QLabel)
     , play_(new QToolButton)
+    , sound_(new QToolButton)
     , zoomButton_(new QToolButton)
     , transport_(new QWidget) {
     setObjectName(QStringLiteral("gapView"));
@@ -74,6 +77,11 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     row->addWidget(button(new QToolButton, TransportIcon::nextOriginal, tr("Next original (Shift+Right)"),
                           [this] { goToOriginal(1); }));
     row->addWidget(loops_);
+    row->addWidget(sound_);
+    prepareTransportButton(*sound_, TransportIcon::sound, tr("Sound"));
+    sound_->setObjectName(QStringLiteral("soundButton"));
+    sound_->setCheckable(true);
+    sound_->hide();
     play_->setObjectName(QStringLiteral("playButton"));
 
     zoomButton_->setAutoRaise(true);
@@ -107,9 +115,12 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     layout->setContentsMargins(0, 10, 0, 6);
     layout->setSpacing(4);
     layout->addWidget(stage_, 1);
+    layout->addWidget(strip_, 1);
+    strip_->hide();
     layout->addWidget(sentence_);
     layout->addWidget(tools_);
     layout->addWidget(bar_);
+    layout->addWidget(plot_);
     layout->addWidget(probe_);
     layout->addWidget(transport_);
 
@@ -117,20 +128,23 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
         closeTries(); // they are of another frame
         refreshMatte(matte_);
         preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
-        if (comparing_) other_->want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
+        for (const auto& other : others_)
+            other->want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
         stage_->takePicture();
         refreshTransport();
     });
     connect(&player_, &Player::stateChanged, this, [this] {
         if (player_.speed() != 0) {
             preview_.want(player_.clockFrame(), player_.speed());
-            if (comparing_) other_->want(player_.clockFrame(), player_.speed());
+            for (const auto& other : others_)
+                other->want(player_.clockFrame(), player_.speed());
         }
         refreshTransport();
     });
     connect(loops_, &LoopControls::changed, this, &GapView::refreshTransport);
     connect(&player_, &Player::loopChanged, this, [this] {
-        if (comparing_) other_->setLoop(player_.loop());
+        for (const auto& other : others_)
+            other->setLoop(player_.loop());
     });
     connect(&preview_, &Preview::pictureReady, this, [this](qint64 output) {
         if (output == player_.playhead()) stage_->takePicture();
@@ -140,6 +154,8 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     });
     connect(&preview_, &Preview::readyReset, this, [this] { stage_->takePicture(); });
     connect(stage_, &PictureStage::shown, this, &GapView::refreshSentence);
+    connect(strip_, &FilmStrip::left, this, [this] { showFilmStrip(false); });
+    connect(tools_, &StageTools::filmStripAsked, this, &GapView::showFilmStrip);
     connect(bar_, &CompareBar::viewChanged, this, &GapView::showComparison);
     connect(stage_, &PictureStage::probed, this, &GapView::refreshProbe);
     connect(tools_, &StageTools::overlayChanged, this, [this] {
@@ -163,6 +179,8 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
     plan_ = std::move(plan);
     timing_ = timing;
     stage_->setShot(plan_, facts);
+    strip_->setShot(plan_, facts.width * facts.pixelAspect.toDouble() / std::max(1, facts.height));
+    plot_->setPlan(plan_);
     preview_.want(player_.playhead(), 1);
     stage_->takePicture();
     refreshTransport();
@@ -172,7 +190,8 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
 void GapView::setStandIn(const QImage& picture, const QString& words) {
     closeTries();
     leaveMatte();
-    compareWith(nullptr, nullptr);
+    compareWith({});
+    showFilmStrip(false);
     plan_.reset();
     stage_->setStandIn(picture, words);
     refreshTransport();
@@ -181,6 +200,7 @@ void GapView::setStandIn(const QImage& picture, const QString& words) {
 
 void GapView::tryFour(const FrameMaker& maker, const PlanRow& row) {
     closeTries();
+    showFilmStrip(false);
     tries_ = new TrySheet(maker, row, tryTasks_, this);
     connect(tries_, &TrySheet::chosen, this, [this](int, const InBetweens& settings) {
         closeTries();
@@ -200,7 +220,7 @@ void GapView::closeTries() {
     tries_->hide();
     tries_->deleteLater();
     tries_ = nullptr;
-    stage_->show();
+    stage_->setVisible(!strip_->isVisibleTo(this));
     refreshTransport();
     stage_->takePicture(); // which brings the sentence back
 }
@@ -216,6 +236,7 @@ std::int64_t GapView::nearestSourceFrame() const {
 void GapView::editMatte(const Matte& matte) {
     if (!plan_) return;
     closeTries();
+    showFilmStrip(false);
     delete matteOverlay_;
     matteOverlay_ =
         new MatteOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height, stage_);
@@ -252,42 +273,81 @@ void GapView::goToOriginal(int direction) {
         }
 }
 
-void GapView::compareWith(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan) {
-    comparing_ = maker != nullptr;
-    if (!comparing_) {
-        stage_->setComparison(std::nullopt);
-        // It stays, with nothing to do: to end its thread would mean to wait for it.
-        if (other_) other_->setShot(nullptr, nullptr);
-    } else {
-        if (!other_) {
-            other_ = std::make_unique<Preview>();
-            const auto take = [this](qint64 output) {
-                if (output == player_.playhead()) stage_->takePicture();
-            };
-            connect(other_.get(), &Preview::pictureReady, this, take);
-            connect(other_.get(), &Preview::draftReady, this, take);
-            // What is there already, at a size had before, is not made again.
-            connect(other_.get(), &Preview::readyReset, this, [this] { stage_->takePicture(); });
-        }
-        closeTries();
-        showComparison();
-        other_->want(player_.playhead(), 1);
-        other_->setLoop(player_.loop());
-        other_->setShot(std::move(maker), std::move(plan));
-        stage_->takePicture();
+void GapView::compareWith(const std::vector<OtherVersion>& versions) {
+    comparing_ = !versions.empty();
+    // They stay, with nothing to do: to end their threads would mean to wait for them.
+    for (std::size_t i = versions.size(); i < others_.size(); ++i)
+        others_[i]->setShot(nullptr, nullptr);
+    while (others_.size() < versions.size()) {
+        others_.push_back(std::make_unique<Preview>());
+        Preview* other = others_.back().get();
+        const auto take = [this](qint64 output) {
+            if (output == player_.playhead()) stage_->takePicture();
+        };
+        connect(other, &Preview::pictureReady, this, take);
+        connect(other, &Preview::draftReady, this, take);
+        // What is there already, at a size had before, is not made again.
+        connect(other, &Preview::readyReset, this, [this] { stage_->takePicture(); });
     }
+    setOtherMemory(otherBytes_);
+    otherNames_.clear();
+    for (const OtherVersion& version : versions)
+        otherNames_.append(version.name);
+    if (comparing_) {
+        closeTries();
+        showFilmStrip(false);
+    }
+    showComparison();
+    for (std::size_t i = 0; i < versions.size(); ++i) {
+        others_[i]->want(player_.playhead(), 1);
+        others_[i]->setLoop(player_.loop());
+        others_[i]->setShot(versions[i].maker, versions[i].plan);
+    }
+    stage_->takePicture();
     tools_->setComparing(comparing_);
     refreshTransport();
 }
 
 void GapView::showComparison() {
-    if (!comparing_) return;
-    stage_->setComparison(Comparison{.other = other_.get(),
-                                     .mode = bar_->mode(),
-                                     .now = tr("Now"),
-                                     .beside = QString::fromStdString(bar_->other().name),
-                                     .blinkMilliseconds = bar_->blinkMilliseconds(),
-                                     .gain = bar_->gain()});
+    if (!comparing_) {
+        stage_->setComparison(std::nullopt);
+        plot_->setVersions({});
+        return;
+    }
+    Comparison comparison{.others = {},
+                          .mode = bar_->mode(),
+                          .now = tr("Now"),
+                          .blinkMilliseconds = bar_->blinkMilliseconds(),
+                          .gain = bar_->gain()};
+    std::vector<PulsePlot::Version> plotted{{&preview_, tr("Now")}};
+    for (qsizetype i = 0; i < otherNames_.size(); ++i) {
+        Preview* other = others_[static_cast<std::size_t>(i)].get();
+        comparison.others.push_back({other, otherNames_[i]});
+        plotted.push_back({other, otherNames_[i]});
+    }
+    stage_->setComparison(std::move(comparison));
+    plot_->setVersions(std::move(plotted));
+}
+
+void GapView::setOtherMemory(std::size_t bytes) {
+    otherBytes_ = bytes;
+    for (const auto& other : others_)
+        other->setMemory(bytes / others_.size(), 0);
+}
+
+void GapView::showFilmStrip(bool on) {
+    on = on && plan_;
+    if (on) {
+        if (comparing_) compareWith({});
+        closeTries();
+        leaveMatte();
+    }
+    strip_->setVisible(on);
+    stage_->setVisible(!on && !tries_);
+    tools_->setFilmStrip(on);
+    if (on) strip_->setFocus();
+    stage_->takePicture();
+    refreshTransport();
 }
 
 void GapView::goToGap(int direction) {
@@ -348,8 +408,9 @@ void GapView::refreshTransport() {
     transport_->setVisible(plan_ != nullptr);
     tools_->setVisible(plan_ != nullptr && !tries_);
     bar_->setVisible(plan_ != nullptr && !tries_ && comparing_);
+    plot_->setVisible(plan_ != nullptr && !tries_ && comparing_);
     probe_->setVisible(plan_ != nullptr && !tries_);
-    zoomButton_->setVisible(plan_ != nullptr);
+    zoomButton_->setVisible(plan_ != nullptr && stage_->isVisibleTo(this));
     if (!plan_) return;
     const Timecode timecode(timing_.outputRate);
     timecode_->setText(QString::fromStdString(timecode.format(player_.playhead())));

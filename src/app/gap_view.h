@@ -3,11 +3,13 @@
 
 #include "app/background_tasks.h"
 #include "app/compare_bar.h"
+#include "app/film_strip.h"
 #include "app/loop_controls.h"
 #include "app/matte_overlay.h"
 #include "app/picture_overlay.h"
 #include "app/player.h"
 #include "app/preview.h"
+#include "app/pulse_plot.h"
 #include "app/stage_tools.h"
 #include "app/try_sheet.h"
 #include "app/wipe.h"
@@ -20,15 +22,19 @@
 #include <QWidget>
 
 #include <memory>
+#include <vector>
 
 namespace yarngap::app {
 
 /// What is shown beside the present version of a frame, and how.
 struct Comparison {
-    Preview* other = nullptr; ///< makes the other version
+    struct Other {
+        Preview* preview = nullptr;
+        QString name;
+    };
+    std::vector<Other> others; ///< one, or up to three of four at once
     CompareMode mode = CompareMode::sideBySide;
-    QString now;    ///< what the present version is called
-    QString beside; ///< and the other one
+    QString now; ///< what the present version is called
     int blinkMilliseconds = 400;
     int gain = 4;
 };
@@ -70,8 +76,10 @@ class PictureStage : public QWidget {
     [[nodiscard]] bool showsOther() const { return showsOther_; }
     [[nodiscard]] const Wipe& wipe() const { return wipe_; }
     /// Whether the other version of the frame at the playhead is still being made.
-    [[nodiscard]] bool isOtherStale() const { return comparison_ && (!other_ || other_->draft); }
-    [[nodiscard]] std::optional<double> otherDoubt() const { return other_ ? other_->doubt : std::nullopt; }
+    [[nodiscard]] bool isOtherStale() const;
+    [[nodiscard]] std::optional<double> otherDoubt() const {
+        return comparison_ && others_.front() ? others_.front()->doubt : std::nullopt;
+    }
     /// What the overlay and the probe are about; null while the frame on screen has none yet.
     [[nodiscard]] PreviewInsightPtr insight() const { return insight_; }
     /// Shows the source frame before (−1) or after (1) in the place of the picture, until 0 brings it back.
@@ -101,14 +109,11 @@ class PictureStage : public QWidget {
     void drawPixelGrid(QPainter& p, const QRectF& place, const QRectF& area) const;
     void drawNote(QPainter& p, const QRectF& shown, const QString& note, bool atRight = false) const;
     void drawBoth(QPainter& p, const QRectF& place, const QRectF& area);
-    [[nodiscard]] bool isSideBySide() const {
-        return comparison_ && comparison_->mode == CompareMode::sideBySide;
-    }
-    /// From the left one of two versions to the right one.
-    [[nodiscard]] double sideShift() const {
-        const int half = width() / 2; // whole pixels, so that both are drawn alike
-        return half - 8;
-    }
+    /// Columns and rows that versions are shown in; 1 and 1 where they share one place.
+    [[nodiscard]] QSize cells() const;
+    /// From the first version to version `index`.
+    [[nodiscard]] QPointF cellShift(std::size_t index) const;
+    void drawCell(QPainter& p, std::size_t index, const QRectF& place, const QRectF& area);
     [[nodiscard]] QString noteOf(const QString& name, bool stale, std::optional<double> doubt) const;
     [[nodiscard]] QRectF pictureArea() const;
     [[nodiscard]] QRectF pictureRect() const;
@@ -136,7 +141,7 @@ class PictureStage : public QWidget {
     std::optional<std::int64_t> flicked_;
     std::optional<QPoint> pointedAt_;
     std::optional<Comparison> comparison_;
-    PreviewPicturePtr other_; ///< the other version of the frame at the playhead
+    std::vector<PreviewPicturePtr> others_; ///< the other versions of the frame at the playhead
     bool showsOther_ = false;
     QTimer blink_;
     Wipe wipe_;
@@ -144,6 +149,13 @@ class PictureStage : public QWidget {
     double zoom_ = 0; // screen pixels per shot pixel; 0 fits
     QPointF offset_;
     QPointF dragFrom_;
+};
+
+/// A version to compare with; the maker is null while its media is being opened.
+struct OtherVersion {
+    std::shared_ptr<const FrameMaker> maker;
+    std::shared_ptr<const FramePlan> plan;
+    QString name;
 };
 
 /// The stage with its sentence and the transport.
@@ -173,8 +185,17 @@ class GapView : public QWidget {
     void goToOriginal(int direction);
     /// First frame of the next gap, or of this one and then the one before.
     void goToGap(int direction);
-    /// Shows every frame beside the one that `maker` and `plan` give, as `bar()` says; null for none.
-    void compareWith(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan);
+    /// Shows every frame beside those of other versions, at most three, as `bar()` says; none: alone.
+    void compareWith(const std::vector<OtherVersion>& versions);
+    /// Bytes for pictures of other versions, all together.
+    void setOtherMemory(std::size_t bytes);
+    /// A page of frames instead of the picture.
+    void showFilmStrip(bool on);
+    [[nodiscard]] bool showsFilmStrip() const { return strip_->isVisibleTo(this); }
+    [[nodiscard]] FilmStrip& filmStrip() { return *strip_; }
+    [[nodiscard]] PulsePlot& plot() { return *plot_; }
+    /// The button that turns the sound on and off; hidden where there is none.
+    [[nodiscard]] QToolButton& soundButton() { return *sound_; }
     [[nodiscard]] bool isComparing() const { return comparing_; }
     [[nodiscard]] CompareBar& bar() { return *bar_; }
     [[nodiscard]] StageTools& tools() { return *tools_; }
@@ -206,13 +227,18 @@ class GapView : public QWidget {
     QLabel* sentence_;
     StageTools* tools_;
     CompareBar* bar_;
-    std::unique_ptr<Preview> other_; ///< of the version that is compared with; made when first needed
+    std::vector<std::unique_ptr<Preview>> others_; ///< of versions compared with; made when first needed
+    QStringList otherNames_;
+    std::size_t otherBytes_ = Preview::defaultPictureBytes;
+    FilmStrip* strip_;
+    PulsePlot* plot_;
     bool comparing_ = false;
     QLabel* probe_;
     LoopControls* loops_;
     QLabel* timecode_;
     QLabel* playState_;
     QToolButton* play_;
+    QToolButton* sound_;
     QToolButton* zoomButton_;
     QWidget* transport_;
     BackgroundTasks tryTasks_; ///< last: ended before what it answers to goes

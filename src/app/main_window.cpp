@@ -5,6 +5,7 @@
 #include "app/theme.h"
 #include "core/error.h"
 #include "core/media/interpreted_source.h"
+#include "core/memory_shares.h"
 
 #include <QApplication>
 #include <QFileInfo>
@@ -40,19 +41,17 @@ QLabel* heading(const QString& text) {
     return label;
 }
 
-/// The vectors that programs of this user keep for each other; null where there is no place for them.
-std::shared_ptr<VectorFolder> vectorFolder() {
-    const auto folder = defaultVectorFolder();
-    return folder.empty() ? nullptr : std::make_shared<VectorFolder>(folder);
-}
-
 constexpr int dragEdits = 1000; // edits of one drag merge into one step of undo
 
 } // namespace
 
 MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     : QWidget(parent)
-    , vectors_(std::make_shared<VectorStore>(VectorStore::defaultBytes, vectorFolder()))
+    , preferences_(loadPreferences())
+    , sound_(player_)
+    , vectors_(std::make_shared<VectorStore>(sharesOf(preferences_.memoryBytes).vectors,
+                                             vectorFolderOfUser(preferences_.vectorDiskBytes)))
+    , finished_(frameFolderOfUser(preferences_.frameDiskBytes))
     , workspace_{document_,
                  player_,
                  render_,
@@ -71,6 +70,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , redo_(new QPushButton(tr("Redo")))
     , open_(new QPushButton(tr("Open…")))
     , save_(new QPushButton(tr("Save")))
+    , settings_(new QPushButton(tr("Settings")))
     , notice_(new NoticeBar)
     , playOn_(new QToolButton)
     , shotList_(new ShotList(document_))
@@ -90,12 +90,14 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     page->setContentsMargins(0, 0, 0, 0);
     page->setSpacing(0);
     buildTopBar(*page);
-    page->addWidget(seam(Qt::Horizontal));
+    aroundStage_.push_back(seam(Qt::Horizontal));
+    page->addWidget(aroundStage_.back());
     auto* upper = new QWidget;
     auto* middle = new QHBoxLayout(upper);
     middle->setContentsMargins(0, 0, 0, 0);
     middle->setSpacing(0);
-    middle->addWidget(buildColumn());
+    aroundStage_.insert(aroundStage_.end(), {buildColumn(), chart_});
+    middle->addWidget(aroundStage_[2]);
     middle->addWidget(gapView_, 1);
     // The seam between them can be dragged: a higher chart shows more.
     auto* halves = new QSplitter(Qt::Vertical);
@@ -162,6 +164,8 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     });
     connectInBetweens();
     connectCompare();
+    connectSound();
+    connect(&gapView_->tools(), &StageTools::fullScreenAsked, this, &MainWindow::showFullScreenStage);
     connect(&player_, &Player::loopChanged, chart_, qOverload<>(&QWidget::update));
     gapView_->loops().setRangeChooser([this] { return loopRange(); });
     connect(shotList_, &ShotList::findAgainAsked, this, &MainWindow::findAgain);
@@ -174,6 +178,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     qApp->installEventFilter(this);
     setFocusPolicy(Qt::ClickFocus);
     setFocus();
+    applyPreferences(preferences_);
     rebuild();
     refreshTopBar();
     if (!recoveryFolder.isEmpty()) keepRecovery(recoveryFolder);
@@ -185,14 +190,15 @@ MainWindow::~MainWindow() {
     // A field that loses the focus on the way would hand over what is typed in it.
     for (QLineEdit* field : findChildren<QLineEdit*>())
         field->blockSignals(true);
-    for (QObject* sender :
-         std::initializer_list<QObject*>{&document_, &document_.undoStack(), &player_, &preview_, &render_})
+    for (QObject* sender : std::initializer_list<QObject*>{&document_, &document_.undoStack(), &player_,
+                                                           &preview_, &sound_, &render_})
         sender->disconnect();
 }
 
 void MainWindow::buildTopBar(QVBoxLayout& page) {
     auto* bar = new QWidget;
     bar->setFixedHeight(40);
+    aroundStage_.push_back(bar);
     auto* row = new QHBoxLayout(bar);
     row->setContentsMargins(16, 0, 12, 0);
     row->setSpacing(4);
@@ -220,7 +226,7 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
     row->addSpacing(8);
     row->addWidget(renderText_);
     row->addSpacing(16);
-    for (QPushButton* button : {undo_, redo_, open_, save_}) {
+    for (QPushButton* button : {undo_, redo_, open_, save_, settings_}) {
         button->setProperty("role", "flat");
         button->setFocusPolicy(Qt::TabFocus);
         row->addWidget(button);
@@ -229,6 +235,9 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
 
     page.addWidget(notice_);
 
+    settings_->setObjectName(QStringLiteral("settingsButton"));
+    settings_->setToolTip(tr("Memory, disk and sound"));
+    connect(settings_, &QPushButton::clicked, this, &MainWindow::showPreferences);
     connect(open_, &QPushButton::clicked, this, &MainWindow::showOpenMenu);
     connect(save_, &QPushButton::clicked, this, [this] { save(false); });
     QUndoStack& undo = document_.undoStack();
@@ -288,7 +297,7 @@ QWidget* MainWindow::buildColumn() {
     addStep(tr("Trim"), QStringLiteral("trimStep"), trim_);
     addStep(tr("Timing"), QStringLiteral("timingStep"), new TimingStep(workspace_));
     addStep(tr("In-betweens"), QStringLiteral("inBetweensStep"), inBetweens_);
-    addStep(tr("Render"), QStringLiteral("renderStep"), new RenderStep(workspace_, vectors_));
+    addStep(tr("Render"), QStringLiteral("renderStep"), new RenderStep(workspace_, vectors_, finished_));
     stepLayout_->addStretch();
     steps_[2].card->setOpen(true);
     return column;
@@ -321,17 +330,18 @@ void MainWindow::rebuild() {
     const Shot* shot = document_.current();
     const auto index = document_.currentMedia();
     const auto timing = document_.currentTiming();
+    const std::size_t sourceBytes = sharesOf(preferences_.memoryBytes).sourceFrames;
     try {
         if (index && timing) {
             document_.media().measure(shot->media);
             if (index != sourceIndex_) {
                 sourceIndex_ = index;
-                source_ = std::make_shared<FrameSource>(index, std::size_t{192} << 20);
+                source_ = std::make_shared<FrameSource>(index, sourceBytes * 2 / 3);
                 frames_.reset();
             }
             const Interpretation interpretation = document_.currentInterpretation();
             if (!frames_ || interpretation != framesInterpretation_) {
-                frames_ = interpreted(source_, index, interpretation);
+                frames_ = interpreted(source_, index, interpretation, sourceBytes / 3);
                 framesInterpretation_ = interpretation;
                 // A reader of their own: what it decodes does not push out what the playhead needs.
                 thumbnails_.setShot(frames_->facts(), [index, interpretation] {
@@ -356,9 +366,7 @@ void MainWindow::rebuild() {
                 makePlan(*timing, shot->methods(shownFindings_), frames_->frames()));
             plan->marks = sourceMarks(*index, interpretation);
             plan_ = plan;
-            const auto maker =
-                std::make_shared<const FrameMaker>(frames_, vectors_, shot->inBetweens, shot->matte);
-            preview_.setShot(maker, plan_);
+            preview_.setShot(makerOf(shot->inBetweens, shot->matte), plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
             if (sameShot && shownTiming_ && *shownTiming_ != *timing) {
                 placing_ = true;
@@ -369,6 +377,7 @@ void MainWindow::rebuild() {
                 heldMoment_ = moment;
             }
             shownTiming_ = timing;
+            sound_.setShot(index, frames_->frames(), plan_, timing->outputRate);
             chart_->setPlan(plan_, *timing);
             showFindings();
             gapView_->setShot(plan_, *timing, frames_->facts());
@@ -378,6 +387,7 @@ void MainWindow::rebuild() {
             plan_.reset();
             preview_.setShot(nullptr, nullptr);
             player_.setRange(0, 24);
+            sound_.setShot(nullptr, 0, nullptr, Rate());
             chart_->setPlan(nullptr, {});
             QString words = tr("Drop a video file here, or press Ctrl+O to open one.");
             QImage standIn;

@@ -5,8 +5,10 @@
 #include "app/gap_view.h"
 #include "app/in_betweens_step.h"
 #include "app/notice_bar.h"
+#include "app/preferences.h"
 #include "app/recovery_keeper.h"
 #include "app/shot_list.h"
+#include "app/sound_playback.h"
 #include "app/source_thumbnails.h"
 #include "app/steps.h"
 #include "app/thread_chart.h"
@@ -37,6 +39,7 @@ class MainWindow : public QWidget {
     [[nodiscard]] Document& document() { return document_; }
     [[nodiscard]] Player& player() { return player_; }
     [[nodiscard]] Preview& preview() { return preview_; }
+    [[nodiscard]] SoundPlayback& sound() { return sound_; }
     [[nodiscard]] RenderController& render() { return render_; }
     [[nodiscard]] GapView& gapView() { return *gapView_; }
     [[nodiscard]] const std::shared_ptr<const FramePlan>& plan() const { return plan_; }
@@ -60,6 +63,14 @@ class MainWindow : public QWidget {
     void offerRecovery();
     void findAgain();
     void askBeforeReplacing(const QString& file);
+    void showPreferences();
+    void showFullScreenStage(bool on);
+    void connectSound();
+    void refreshSound();
+    void applyPreferences(const Preferences& preferences);
+    /// Makes the present shot's frames with these settings.
+    [[nodiscard]] std::shared_ptr<const FrameMaker> makerOf(const InBetweens& settings,
+                                                            const Matte& matte) const;
     void rebuild(); ///< plan and maker for the current shot, then all views
     [[nodiscard]] std::optional<std::pair<std::int64_t, std::int64_t>> selectedGaps() const;
     [[nodiscard]] std::pair<qint64, qint64> loopRange() const;
@@ -68,6 +79,7 @@ class MainWindow : public QWidget {
     void connectCompare();
     /// Gives the gap view what it compares with: the other settings on the present timing.
     void refreshCompare(bool on);
+    [[nodiscard]] OtherVersion versionOfFile(const Timing& timing);
     void editTakes(const QString& what, const std::function<void(Shot&)>& edit);
     void tryFour();
     void showFindings();
@@ -75,15 +87,20 @@ class MainWindow : public QWidget {
     void refreshTopBar();
     bool handleKey(int key, Qt::KeyboardModifiers modifiers);
 
+    Preferences preferences_;
     Document document_;
     Player player_;
     Preview preview_;
+    SoundPlayback sound_;
     RenderController render_;
     std::shared_ptr<VectorStore> vectors_;
+    std::shared_ptr<FrameFolder> finished_;
     std::shared_ptr<FrameSource> source_; // of the current shot's media
     std::shared_ptr<const MediaIndex> sourceIndex_;
     std::shared_ptr<ShotFrames> frames_; // source_ as interpreted
     Interpretation framesInterpretation_;
+    std::shared_ptr<FrameSource> compared_; // frames of a file that the shot is compared with
+    std::shared_ptr<const MediaIndex> comparedIndex_;
     SourceThumbnails thumbnails_;
     std::shared_ptr<const FramePlan> plan_;
     GapFindings shownFindings_; ///< as the plan has them
@@ -101,6 +118,7 @@ class MainWindow : public QWidget {
     QPushButton* redo_;
     QPushButton* open_;
     QPushButton* save_;
+    QPushButton* settings_;
     NoticeBar* notice_;
     QToolButton* playOn_;
     ShotList* shotList_;
@@ -115,6 +133,9 @@ class MainWindow : public QWidget {
     InBetweensStep* inBetweens_;
     GapView* gapView_;
     ThreadChart* chart_;
+    std::vector<QWidget*> aroundStage_; ///< hidden while the stage takes the whole screen
+    bool fullScreenStage_ = false;
+    Qt::WindowStates stateBefore_;
     std::unique_ptr<RecoveryKeeper> recovery_;
     bool closing_ = false; ///< close as soon as the save under way is done
     QString openNext_;     ///< project to open as soon as the save under way is done

@@ -2,6 +2,12 @@
 
 #include "app/main_window.h"
 
+#include "core/memory_shares.h"
+#include "core/time/true_frames.h"
+
+#include <QFileDialog>
+#include <QFileInfo>
+
 #include <algorithm>
 
 namespace yarngap::app {
@@ -10,6 +16,14 @@ void MainWindow::connectCompare() {
     CompareBar& bar = gapView_->bar();
     connect(&gapView_->tools(), &StageTools::compareAsked, this, &MainWindow::refreshCompare);
     connect(&bar, &CompareBar::otherChanged, this, [this] { refreshCompare(true); });
+    connect(&bar, &CompareBar::fileAsked, this, [this] {
+        const QString file = QFileDialog::getOpenFileName(this, tr("Frames to compare with"), {},
+                                                          tr("Video and pictures (*)"));
+        if (!file.isEmpty()) gapView_->bar().setFile(QFileInfo(file).absoluteFilePath());
+    });
+    connect(&document_.media(), &MediaLibrary::changed, this, [this](const QString& path) {
+        if (gapView_->isComparing() && path == gapView_->bar().file()) refreshCompare(true);
+    });
     connect(&bar, &CompareBar::keepAsked, this, [this] {
         const Take kept = gapView_->bar().other();
         editTakes(tr("settings kept"), [&](Shot& shot) {
@@ -46,24 +60,50 @@ void MainWindow::editTakes(const QString& what, const std::function<void(Shot&)>
     document_.edit(what, shot);
 }
 
+OtherVersion MainWindow::versionOfFile(const Timing& timing) {
+    const QString file = gapView_->bar().file();
+    OtherVersion version{nullptr, nullptr, QString::fromStdString(gapView_->bar().other().name)};
+    document_.media().open(file.toStdString());
+    const MediaState& state = document_.media().state(file.toStdString());
+    if (state.stage == MediaState::Stage::failed) showTrouble(state.trouble);
+    if (!state.index) return version; // its state will change
+    if (comparedIndex_ != state.index) {
+        comparedIndex_ = state.index;
+        compared_ =
+            std::make_shared<FrameSource>(state.index, sharesOf(preferences_.memoryBytes).sourceFrames / 3);
+    }
+    version.plan = std::make_shared<FramePlan>(
+        planOfTrueFrames(*plan_, timing.sourceRate, state.facts.rate, compared_->frames()));
+    version.maker = std::make_shared<const FrameMaker>(compared_, vectors_, InBetweens{});
+    return version;
+}
+
 void MainWindow::refreshCompare(bool on) {
     const Shot* shot = document_.current();
     const auto timing = document_.currentTiming();
     if (!on || !shot || !plan_ || !frames_ || !timing) {
-        gapView_->compareWith(nullptr, nullptr);
+        gapView_->compareWith({});
         return;
     }
     gapView_->leaveMatte();
-    gapView_->bar().setShot({{}, shot->method, shot->inBetweens}, shot->takes);
-    const Take other = gapView_->bar().other();
-    Shot version = *shot;
-    version.method = other.method;
-    version.methodStretches.clear();
-    version.inBetweens = other.inBetweens;
-    gapView_->compareWith(
-        std::make_shared<const FrameMaker>(frames_, vectors_, version.inBetweens, version.matte),
-        std::make_shared<const FramePlan>(
-            makePlan(*timing, version.methods(shownFindings_), frames_->frames())));
+    CompareBar& bar = gapView_->bar();
+    bar.setShot({{}, shot->method, shot->inBetweens}, shot->takes);
+    std::vector<OtherVersion> versions;
+    for (const Take& other : bar.others()) {
+        if (bar.isFile(other)) {
+            versions.push_back(versionOfFile(*timing));
+            continue;
+        }
+        Shot version = *shot;
+        version.method = other.method;
+        version.methodStretches.clear();
+        version.inBetweens = other.inBetweens;
+        versions.push_back({makerOf(version.inBetweens, version.matte),
+                            std::make_shared<FramePlan>(
+                                makePlan(*timing, version.methods(shownFindings_), frames_->frames())),
+                            QString::fromStdString(other.name)});
+    }
+    gapView_->compareWith(versions);
 }
 
 } // namespace yarngap::app

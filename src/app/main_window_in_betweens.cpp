@@ -42,7 +42,7 @@ void MainWindow::tryFour() {
                         .arg(row.output));
         return;
     }
-    gapView_->tryFour(FrameMaker(frames_, vectors_, shot->inBetweens, shot->matte), row);
+    gapView_->tryFour(*makerOf(shot->inBetweens, shot->matte), row);
 }
 
 } // namespace yarngap::app

@@ -69,6 +69,16 @@ bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
     case Qt::Key_C:
         refreshCompare(!gapView_->isComparing());
         return true;
+    case Qt::Key_F:
+        gapView_->showFilmStrip(!gapView_->showsFilmStrip());
+        return true;
+    case Qt::Key_F11:
+        showFullScreenStage(!fullScreenStage_);
+        return true;
+    case Qt::Key_Escape:
+        if (!fullScreenStage_) return false;
+        showFullScreenStage(false);
+        return true;
     case Qt::Key_Comma: // while it is held
         gapView_->stage().flick(-1);
         return true;

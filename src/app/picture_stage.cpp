@@ -14,6 +14,7 @@ namespace {
 
 constexpr double flankWidth = 128;
 constexpr double flankMargin = 12;
+constexpr double cellGap = 8;  // between versions
 constexpr double narrow = 620; // below this width the flanks make room for the picture
 
 } // namespace
@@ -68,7 +69,10 @@ void PictureStage::setStandIn(const QImage& picture, const QString& words) {
 
 QRectF PictureStage::pictureArea() const {
     // Beside each other, two versions need the room of the source frames; the right one mirrors the left.
-    if (isSideBySide()) return {flankMargin, 0, sideShift() - flankMargin + 4, static_cast<double>(height())};
+    if (const QSize in = cells(); in.width() * in.height() > 1) {
+        const QPointF next = cellShift(static_cast<std::size_t>(in.width()) + 1); // one on, one down
+        return {flankMargin, 0, next.x() - cellGap, in.height() > 1 ? next.y() - cellGap : height()};
+    }
     const double side = width() >= narrow ? flankWidth + 2 * flankMargin : flankMargin;
     return QRectF(rect()).adjusted(side, 0, -side, 0);
 }
@@ -104,7 +108,9 @@ void PictureStage::requestSizes() {
     const Size flank = fitted(facts_.width, facts_.height, facts_.pixelAspect.toDouble(),
                               {static_cast<int>(flankWidth * dots), static_cast<int>(flankWidth * dots)});
     preview_.setSizes(picture, flank);
-    if (comparison_) comparison_->other->setSizes(picture, flank);
+    if (comparison_)
+        for (const Comparison::Other& other : comparison_->others)
+            other.preview->setSizes(picture, flank);
 }
 
 void PictureStage::takePicture() {
@@ -122,7 +128,10 @@ void PictureStage::takePicture() {
         stale_ = plan_ != nullptr;
         draft_ = false;
     }
-    other_ = comparison_ && plan_ ? comparison_->other->picture(wanted) : nullptr;
+    others_.clear();
+    if (comparison_)
+        for (const Comparison::Other& other : comparison_->others)
+            others_.push_back(plan_ ? other.preview->picture(wanted) : nullptr);
     // Of the frame that is to be seen: what a draft or an old picture is made of is not told.
     insight_ = plan_ && !stale_ && !draft_ ? preview_.insight(wanted) : nullptr;
     update();
@@ -136,13 +145,13 @@ void PictureStage::setOverlay(Overlay overlay) {
 }
 
 void PictureStage::setComparison(std::optional<Comparison> comparison) {
-    const bool otherSize = isSideBySide() != (comparison && comparison->mode == CompareMode::sideBySide);
+    const QSize before = cells();
     comparison_ = std::move(comparison);
     showsOther_ = false;
     held_ = Wipe::Handle::none;
     blink_.stop();
     if (comparison_ && comparison_->mode == CompareMode::blink) blink_.start(comparison_->blinkMilliseconds);
-    if (otherSize) offset_ = {};
+    if (before != cells()) offset_ = {};
     requestSizes();
     takePicture();
 }
@@ -161,7 +170,13 @@ void PictureStage::flick(int direction) {
 }
 
 void PictureStage::point(QPointF at) {
-    if (isSideBySide() && at.x() > width() / 2.0) at.rx() -= sideShift();
+    const QRectF first = pictureArea();
+    const std::size_t versions = cells() == QSize(1, 1) ? 0 : others_.size();
+    for (std::size_t i = 1; i <= versions; ++i)
+        if (first.translated(cellShift(i)).contains(at)) {
+            at -= cellShift(i);
+            break;
+        }
     const QRectF place = pictureRect();
     std::optional<QPoint> pixel;
     if (plan_ && place.contains(at) && pictureArea().contains(at))
@@ -208,27 +223,23 @@ QString PictureStage::noteOf(const QString& name, bool stale, std::optional<doub
 void PictureStage::drawBoth(QPainter& p, const QRectF& place, const QRectF& area) {
     const QRectF shown = place.intersected(area);
     const QImage none;
-    const QImage& theirs = other_ ? other_->image : none;
+    const PreviewPicturePtr& other = others_.front();
+    const QImage& theirs = other ? other->image : none;
     const bool late = isOtherStale();
     const QString now = noteOf(comparison_->now, stale_ || draft_, doubt_);
-    const QString beside = noteOf(comparison_->beside, late, otherDoubt());
+    const QString beside = noteOf(comparison_->others.front().name, late, otherDoubt());
     const auto draw = [&p, &place](const QImage& image) {
         if (!image.isNull()) p.drawImage(place, image);
     };
     switch (comparison_->mode) {
-    case CompareMode::sideBySide: {
+    case CompareMode::sideBySide:
+    case CompareMode::fourAtOnce:
         draw(picture_);
         drawNote(p, shown, now);
-        const QPointF right(sideShift(), 0);
-        p.setClipRect(area.translated(right));
-        if (!theirs.isNull()) p.drawImage(place.translated(right), theirs);
-        drawNote(p, shown.translated(right), beside);
-        p.setBrush(Qt::NoBrush);
-        p.setPen(late ? QPen(colour::flax, 2, Qt::DashLine) : QPen(QColor(0xD8, 0xD6, 0xD1), 1));
-        p.drawRect(shown.translated(right).adjusted(0.5, 0.5, -0.5, -0.5));
+        for (std::size_t i = 0; i < others_.size(); ++i)
+            drawCell(p, i, place, area);
         p.setClipRect(area);
         break;
-    }
     case CompareMode::wipe:
         draw(picture_);
         if (!theirs.isNull()) {
@@ -268,6 +279,49 @@ void PictureStage::drawBoth(QPainter& p, const QRectF& place, const QRectF& area
         drawNote(p, shown, late || stale_ ? beside : tr("Difference of both, × %1").arg(comparison_->gain));
         break;
     }
+}
+
+void PictureStage::drawCell(QPainter& p, std::size_t index, const QRectF& place, const QRectF& area) {
+    const QPointF shift = cellShift(index + 1);
+    const QRectF shown = place.intersected(area).translated(shift);
+    const PreviewPicturePtr& made = others_[index];
+    const bool late = !made || made->draft;
+    p.setClipRect(area.translated(shift));
+    if (made && !made->image.isNull()) p.drawImage(place.translated(shift), made->image);
+    drawNote(p, shown,
+             noteOf(comparison_->others[index].name, late, made ? made->doubt : std::optional<double>()));
+    p.setBrush(Qt::NoBrush);
+    p.setPen(late ? QPen(colour::flax, 2, Qt::DashLine) : QPen(QColor(0xD8, 0xD6, 0xD1), 1));
+    p.drawRect(shown.adjusted(0.5, 0.5, -0.5, -0.5));
+}
+
+QSize PictureStage::cells() const {
+    if (!comparison_) return {1, 1};
+    if (comparison_->mode == CompareMode::sideBySide) return {2, 1};
+    if (comparison_->mode != CompareMode::fourAtOnce || comparison_->others.empty()) return {1, 1};
+    // In one row or in two, whichever shows them larger.
+    const int count = static_cast<int>(comparison_->others.size()) + 1;
+    const int half = (count + 1) / 2;
+    const auto scale = [&](int columns, int rows) {
+        return std::min((width() - 2 * flankMargin) / columns / aspectWidth(),
+                        static_cast<double>(height()) / rows / facts_.height);
+    };
+    return scale(count, 1) >= scale(half, 2) ? QSize(count, 1) : QSize(half, 2);
+}
+
+QPointF PictureStage::cellShift(std::size_t index) const {
+    // Whole pixels, so that all are drawn alike.
+    const QSize in = cells();
+    const auto columns = static_cast<std::size_t>(in.width());
+    const int right = (width() - static_cast<int>(2 * flankMargin - cellGap)) / in.width();
+    const int down = (height() + static_cast<int>(cellGap)) / in.height();
+    return {static_cast<double>(right) * static_cast<double>(index % columns),
+            static_cast<double>(down) * static_cast<double>(index / columns)};
+}
+
+bool PictureStage::isOtherStale() const {
+    return std::any_of(others_.begin(), others_.end(),
+                       [](const PreviewPicturePtr& made) { return !made || made->draft; });
 }
 
 void PictureStage::drawNote(QPainter& p, const QRectF& shown, const QString& note, bool atRight) const {
@@ -323,7 +377,7 @@ void PictureStage::paintEvent(QPaintEvent*) {
     }
     const QRectF area = pictureArea();
     const QRectF place = pictureRect();
-    const bool flanks = width() >= narrow && !plan_->rows.empty() && !isSideBySide();
+    const bool flanks = width() >= narrow && !plan_->rows.empty() && cells() == QSize(1, 1);
     const Flanks beside = sides();
     if (flanks) {
         double h = flankWidth * facts_.height / aspectWidth();

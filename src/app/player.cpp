@@ -61,6 +61,18 @@ qint64 Player::frameAt(qint64 step) const {
     return first + (at < count ? at : period - at);
 }
 
+double Player::placeAfter(double seconds) const {
+    const auto [first, last] = played();
+    const auto count = static_cast<double>(last - first + 1);
+    const bool turns = thereAndBack_ && last > first;
+    const double period = turns ? 2 * (count - 1) : count;
+    const double begin = static_cast<double>(startFrame_ - first) + (speed_ < 0 ? 1 : 0);
+    double at = std::fmod(begin + seconds * rate_ * speed_, period);
+    if (at < 0) at += period;
+    // Each frame lasts: on the way back from its end to its beginning.
+    return static_cast<double>(first) + (at < count ? at : period + 1 - at);
+}
+
 void Player::setPlayhead(qint64 frame) {
     if (frame == playhead_) return;
     playhead_ = frame;
@@ -76,6 +88,7 @@ void Player::goTo(qint64 frame) {
 void Player::play(int speed) {
     if (frames_ == 0 || speed == 0) return;
     speed_ = speed;
+    ++playNumber_;
     const auto [first, last] = played();
     startFrame_ = playhead_ < first || playhead_ > last ? (speed > 0 ? first : last) : playhead_;
     ticked_ = shown_ = notShown_ = windowStart_ = windowShown_ = 0;

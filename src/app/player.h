@@ -43,6 +43,14 @@ class Player : public QObject {
     [[nodiscard]] int speed() const { return speed_; }
     /// Frame the clock is at; ahead of the playhead when frames come late.
     [[nodiscard]] qint64 clockFrame() const;
+    /// Seconds since playing started; 0 when paused.
+    [[nodiscard]] double secondsPlayed() const {
+        return speed_ == 0 ? 0 : static_cast<double>(clock_.nsecsElapsed()) / 1e9;
+    }
+    /// Where on the output axis the clock is `seconds` after playing started, between frames too.
+    [[nodiscard]] double placeAfter(double seconds) const;
+    /// Another number each time that playing starts.
+    [[nodiscard]] qint64 playNumber() const { return playNumber_; }
     /// Frames not shown in time since playing started.
     [[nodiscard]] qint64 notShown() const { return notShown_; }
     /// Frames shown in the last second of playing.
@@ -76,6 +84,7 @@ class Player : public QObject {
     std::optional<std::pair<qint64, qint64>> loop_;
     bool thereAndBack_ = false;
     int speed_ = 0;
+    qint64 playNumber_ = 0;
     qint64 startFrame_ = 0;
     qint64 ticked_ = 0; // clock steps dealt with since play()
     qint64 shown_ = 0;

@@ -11,13 +11,14 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr std::int64_t aheadLimit = 480; // frames made ahead of the playhead at most
+constexpr std::int64_t aheadLimit = 5000; // frames made ahead of the playhead at most
 constexpr std::size_t rescanLimit =
     20'000;                             // plans up to here are checked against the kept pictures as a whole
 constexpr int insertionsPerRescan = 64; // how often frames dropped from memory are noticed
 
 std::size_t bytesOf(Size size) {
-    return static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height) * 4;
+    constexpr std::size_t beside = 192 * 1024; // the small picture and the look
+    return static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height) * 4 + beside;
 }
 
 /// Pictures that are kept without pushing out each other or what else there is.
@@ -97,6 +98,19 @@ void Preview::setLoop(std::optional<std::pair<std::int64_t, std::int64_t>> loop)
     change([this](State& shared) { shared.loop = state_.loop; });
 }
 
+void Preview::setPage(std::optional<std::pair<std::int64_t, std::int64_t>> page) {
+    if (page == state_.page) return;
+    state_.page = page;
+    change([this](State& shared) { shared.page = state_.page; });
+}
+
+void Preview::setMemory(std::size_t pictureBytes, std::size_t insightBytes) {
+    pictures_.setByteLimit(pictureBytes);
+    insights_.setByteLimit(insightBytes);
+    change([](State&) {}); // more may fit now
+    rescanReady();
+}
+
 std::int64_t Preview::room() const {
     return roomFor(pictures_.byteLimit(), state_.size);
 }
@@ -129,6 +143,12 @@ PreviewPicturePtr Preview::picture(std::int64_t output) {
     return pictures_.find(state_.draftKey(output)).value_or(nullptr);
 }
 
+PreviewPicturePtr Preview::glance(std::int64_t output) const {
+    if (!state_.has(output)) return nullptr;
+    const auto made = pictures_.peek(state_.outputKey(output));
+    return made && (*made)->trouble.isEmpty() ? *made : nullptr;
+}
+
 PreviewPicturePtr Preview::sourcePicture(std::int64_t n) {
     if (!state_.maker) return nullptr;
     return pictures_.find(state_.sourceKey(n, state_.flankSize)).value_or(nullptr);
@@ -154,7 +174,8 @@ std::optional<Preview::Job> Preview::draftJob(const State& state, std::int64_t o
     const PlanRow& row = state.plan->rows[static_cast<std::size_t>(output)];
     // With its vectors at hand the frame itself is as quick.
     if (row.kind != FrameKind::flow || state.maker->settings() == state.drafts->settings() ||
-        state.maker->hasVectors(row) || pictures_.contains(state.outputKey(output)))
+        state.maker->hasVectors(row) || state.maker->isFinished(row) ||
+        pictures_.contains(state.outputKey(output)))
         return std::nullopt;
     Job job{Kind::draft, output, state.size, state.draftKey(output)};
     if (pictures_.contains(job.key)) return std::nullopt;
@@ -185,6 +206,8 @@ std::optional<Preview::Job> Preview::nextJob(const State& state) const {
     if (state.insight && !insights_.contains(state.outputKey(wanted)))
         return Job{Kind::insight, wanted, state.size, state.outputKey(wanted)};
     if (auto job = beside(state.size)) return job;
+    if (state.page)
+        if (auto job = pageJob(state, *state.page)) return job;
     // Ahead, going round at the end as playing does, but never so far that it pushes out what is near.
     const std::int64_t room = roomFor(pictures_.byteLimit(), state.size);
     if (state.loop && state.loop->second < total) {
@@ -202,6 +225,20 @@ std::optional<Preview::Job> Preview::nextJob(const State& state) const {
         const std::int64_t output = ((wanted + state.direction * i) % total + total) % total;
         if (auto job = outputJob(state, output)) return job;
     }
+    return std::nullopt;
+}
+
+std::optional<Preview::Job> Preview::pageJob(const State& state,
+                                             const std::pair<std::int64_t, std::int64_t>& range) const {
+    const auto total = static_cast<std::int64_t>(state.plan->rows.size());
+    const std::int64_t first = std::max<std::int64_t>(0, range.first);
+    const std::int64_t last = std::min(total - 1, range.second);
+    // No more than fits, or they would push each other out for ever.
+    const std::int64_t reach = roomFor(pictures_.byteLimit(), state.size) / 2;
+    for (std::int64_t i = 0; i <= std::min(reach, total); ++i)
+        for (const std::int64_t output : {state.wanted + i, state.wanted - i})
+            if (output >= first && output <= last)
+                if (auto job = outputJob(state, output)) return job;
     return std::nullopt;
 }
 
@@ -255,12 +292,21 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
         }
         throwIfStopped(stop);
         made->image = toQImage(toScreenRgb(*image, facts.colour, job.size.width, job.size.height));
+        if (job.kind == Kind::output) {
+            made->look = lookOf(*image);
+            const int wide = std::min(smallPictureWidth, job.size.width);
+            made->small = toQImage(toScreenRgb(
+                *image, facts.colour, wide,
+                std::max(1, static_cast<int>(std::int64_t{wide} * job.size.height / job.size.width))));
+        }
     } catch (const Cancelled&) {
         return;
     } catch (const std::exception& error) {
         made->trouble = QString::fromStdString(error.what());
     }
-    pictures_.insert(job.key, made, static_cast<std::size_t>(made->image.sizeInBytes()) + 256);
+    pictures_.insert(job.key, made,
+                     static_cast<std::size_t>(made->image.sizeInBytes() + made->small.sizeInBytes()) +
+                         made->look.small.size() * sizeof(std::uint16_t) + 256);
     const Readiness readiness = !made->trouble.isEmpty() ? Readiness::failed
                                 : made->draft            ? Readiness::draft
                                                          : Readiness::ready;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/image/rgb_picture.h"
+#include "core/inspection/frame_look.h"
 #include "core/synthesis/frame_maker.h"
 
 #include <QImage>
@@ -19,11 +20,15 @@
 
 namespace yarngap::app {
 
+inline constexpr int smallPictureWidth = 192;
+
 /// A made picture as the screen shows it.
 struct PreviewPicture {
     QImage image;
     std::optional<double> doubt;
     double edgeScale = 1; ///< see scaleThatHides
+    QImage small;         ///< at most smallPictureWidth pixels wide, for the filmstrip
+    FrameLook look;       ///< of output frames
     bool draft = false;   ///< a quick look, until the one with the chosen settings is made
     QString trouble;      ///< sentence when it could not be made; the image is null then
 };
@@ -52,8 +57,8 @@ enum class Readiness : std::uint8_t {
 class Preview : public QObject {
     Q_OBJECT
   public:
-    static constexpr std::size_t pictureBytes = std::size_t{192} << 20;
-    static constexpr std::size_t insightBytes = std::size_t{96} << 20;
+    static constexpr std::size_t defaultPictureBytes = std::size_t{192} << 20;
+    static constexpr std::size_t defaultInsightBytes = std::size_t{96} << 20;
 
     explicit Preview(QObject* parent = nullptr);
     ~Preview() override;
@@ -71,6 +76,12 @@ class Preview : public QObject {
 
     /// Output frames to make before others, once those at the playhead are there: a loop.
     void setLoop(std::optional<std::pair<std::int64_t, std::int64_t>> loop);
+    /// Output frames that are looked at beside that of the playhead; they are made next.
+    void setPage(std::optional<std::pair<std::int64_t, std::int64_t>> page);
+    /// Memory for pictures, and for what the overlays tell, in bytes; what is above it goes at once.
+    void setMemory(std::size_t pictureBytes, std::size_t insightBytes);
+    /// Bytes of both that are held now.
+    [[nodiscard]] std::size_t bytes() const { return pictures_.bytes() + insights_.bytes(); }
     /// How many output frames are kept at their present size.
     [[nodiscard]] std::int64_t room() const;
     /// Whether what the frame asked for is made of is wanted too.
@@ -78,6 +89,9 @@ class Preview : public QObject {
 
     /// The picture of output frame `output` under the present settings and size, or its draft, or null.
     [[nodiscard]] PreviewPicturePtr picture(std::int64_t output);
+    /// The picture of output frame `output` with the chosen settings, never its draft; not counted as a use,
+    /// so that what is measured pushes nothing out.
+    [[nodiscard]] PreviewPicturePtr glance(std::int64_t output) const;
     /// Source frame `n`, small, or null.
     [[nodiscard]] PreviewPicturePtr sourcePicture(std::int64_t n);
     /// Source frame `n` at the size of output frames, or null; made for those beside the frame asked for.
@@ -106,6 +120,7 @@ class Preview : public QObject {
         int direction = 1;
         bool insight = false;
         std::optional<std::pair<std::int64_t, std::int64_t>> loop;
+        std::optional<std::pair<std::int64_t, std::int64_t>> page;
 
         [[nodiscard]] bool has(std::int64_t output) const;
         [[nodiscard]] std::string outputKey(std::int64_t output) const;
@@ -122,6 +137,9 @@ class Preview : public QObject {
     void change(const std::function<void(State&)>& edit);
     void loop(const std::stop_token& stop);
     [[nodiscard]] std::optional<Job> nextJob(const State& state) const;
+    /// The frame of `range` nearest to the wanted one that is still to be made.
+    [[nodiscard]] std::optional<Job> pageJob(const State& state,
+                                             const std::pair<std::int64_t, std::int64_t>& range) const;
     [[nodiscard]] std::optional<Job> outputJob(const State& state, std::int64_t output) const;
     [[nodiscard]] std::optional<Job> draftJob(const State& state, std::int64_t output) const;
     [[nodiscard]] std::optional<Job> sourceJob(const State& state, std::int64_t frame, Size size) const;
@@ -133,9 +151,9 @@ class Preview : public QObject {
     void markReady(std::int64_t output, Readiness readiness);
     void rescanReady();
 
-    LruCache<std::string, PreviewPicturePtr> pictures_{pictureBytes};
+    LruCache<std::string, PreviewPicturePtr> pictures_{defaultPictureBytes};
     State state_; // interface thread only, so that looking a picture up waits for nobody
-    LruCache<std::string, PreviewInsightPtr> insights_{insightBytes};
+    LruCache<std::string, PreviewInsightPtr> insights_{defaultInsightBytes};
     std::vector<Readiness> ready_; // interface thread only
     int sinceRescan_ = 0;
 

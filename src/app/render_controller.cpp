@@ -18,7 +18,8 @@ namespace {
 
 /// Plan and maker of a shot. Searches it for cuts and repeats where that has not been done.
 RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStore>& vectors,
-                  std::size_t cacheBytes, const std::stop_token& stop) {
+                  const std::shared_ptr<FrameFolder>& finished, std::size_t cacheBytes,
+                  const std::stop_token& stop) {
     const auto frames = interpreted(std::make_shared<FrameSource>(request.index, cacheBytes), request.index,
                                     request.interpretation);
     GapFindings found;
@@ -26,8 +27,9 @@ RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStor
         found = *request.found;
     else if (request.interpretation.fields == FieldUse::asCoded)
         found = gapFindings(inspectShot(request.index, {}, stop), frames->frames());
-    return {request.shot.name,
-            FrameMaker(frames, vectors, request.shot.inBetweens.forFinal(), request.shot.matte),
+    FrameMaker maker(frames, vectors, request.shot.inBetweens.forFinal(), request.shot.matte);
+    maker.keepFinishedIn(finished);
+    return {request.shot.name, std::move(maker),
             makePlan(request.timing, request.shot.methods(std::move(found)), frames->frames())};
 }
 
@@ -36,7 +38,8 @@ RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStor
 RenderController::~RenderController() = default; // the thread is asked to stop and joined
 
 void RenderController::start(const QString& what, std::vector<RenderRequest> shots,
-                             std::shared_ptr<VectorStore> vectors, RenderOptions options) {
+                             std::shared_ptr<VectorStore> vectors, std::shared_ptr<FrameFolder> finished,
+                             RenderOptions options) {
     if (running_) return;
     running_ = true;
     failed_ = false;
@@ -50,7 +53,7 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
     const auto target = QString::fromStdString(options.target.string());
     std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
     thread_ = std::jthread([this, generation, target, shots = std::move(shots), vectors = std::move(vectors),
-                            options = std::move(options),
+                            finished = std::move(finished), options = std::move(options),
                             previous = std::move(previous)](const std::stop_token& stop) mutable {
         if (previous.joinable()) previous.join();
         const auto finish = [&](const QString& outcome, bool failure, std::optional<RenderReport> report) {
@@ -61,7 +64,7 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
         try {
             std::vector<RenderPart> parts;
             for (const RenderRequest& shot : shots)
-                parts.push_back(partOf(shot, vectors, renderCacheBytes / shots.size(), stop));
+                parts.push_back(partOf(shot, vectors, finished, renderCacheBytes / shots.size(), stop));
             RenderJob job(std::move(parts), std::move(options));
             auto lastShown = std::chrono::steady_clock::now();
             const auto onProgress = [&](const RenderProgress& p) {

@@ -48,7 +48,7 @@ class RenderController : public QObject {
 
     /// Renders the shots one after the other into one file.
     void start(const QString& what, std::vector<RenderRequest> shots, std::shared_ptr<VectorStore> vectors,
-               RenderOptions options);
+               std::shared_ptr<FrameFolder> finished, RenderOptions options);
     void cancel();
     /// Forgets how the last render ended, once it no longer describes the shot.
     void forgetOutcome();

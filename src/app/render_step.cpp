@@ -27,9 +27,11 @@ QString duration(double seconds) {
 
 } // namespace
 
-RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors)
+RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors,
+                       std::shared_ptr<FrameFolder> finished)
     : StepBody(workspace)
     , vectors_(std::move(vectors))
+    , finished_(std::move(finished))
     , scope_(new ChoiceBox)
     , format_(new ChoiceBox)
     , target_(new QLineEdit)
@@ -172,12 +174,12 @@ void RenderStep::start() {
         const OutputFormat wanted = formatForTarget(target);
         const RenderOptions options{target, wanted, workspace_.document.currentTiming()->outputRate};
         if (wholeReel())
-            workspace_.render.start(tr("reel"), reel(), vectors_, options);
+            workspace_.render.start(tr("reel"), reel(), vectors_, finished_, options);
         else
             workspace_.render.start(
                 QString::fromStdString(shot->name),
                 {{*shot, *timing, media, document.currentInterpretation(), document.gapFindingsOf(*shot)}},
-                vectors_, options);
+                vectors_, finished_, options);
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));
         status_->setVisible(true);

@@ -38,8 +38,12 @@ StageTools::StageTools(QWidget* parent)
                             tr("What neither source frame beside it shows (D)")),
                 stageButton(tr("Made from"), QStringLiteral("madeFromButton"),
                             tr("Which source frame each pixel comes from (M)"))}
+    , strip_(stageButton(tr("Filmstrip"), QStringLiteral("filmStripButton"),
+                         tr("A page of frames in a row, to see repeats and tears at a glance (F)")))
     , compare_(stageButton(tr("Compare"), QStringLiteral("compareButton"),
-                           tr("See this frame beside another version of it (C)"))) {
+                           tr("See this frame beside another version of it (C)")))
+    , whole_(stageButton(tr("Full screen"), QStringLiteral("fullScreenButton"),
+                         tr("Nothing but the picture and its controls (F11); Escape comes back"))) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(16, 0, 16, 0);
     row->setSpacing(8);
@@ -51,9 +55,15 @@ StageTools::StageTools(QWidget* parent)
     }
     compare_->setCheckable(true);
     row->addSpacing(16);
+    strip_->setCheckable(true);
+    row->addWidget(strip_);
     row->addWidget(compare_);
+    whole_->setCheckable(true);
+    row->addWidget(whole_);
     row->addStretch();
     connect(compare_, &QToolButton::clicked, this, &StageTools::compareAsked);
+    connect(whole_, &QToolButton::clicked, this, &StageTools::fullScreenAsked);
+    connect(strip_, &QToolButton::clicked, this, &StageTools::filmStripAsked);
 }
 
 void StageTools::toggle(Overlay overlay) {
@@ -65,8 +75,19 @@ void StageTools::toggle(Overlay overlay) {
 
 void StageTools::setComparing(bool on) {
     compare_->setChecked(on);
-    for (QToolButton* button : overlays_) // they tell of one version alone
-        button->setEnabled(!on);
+    comparing_ = on;
+    enable();
+}
+
+void StageTools::setFilmStrip(bool on) {
+    strip_->setChecked(on);
+    strips_ = on;
+    enable();
+}
+
+void StageTools::enable() {
+    for (QToolButton* button : overlays_) // they tell of one version of one frame
+        button->setEnabled(!comparing_ && !strips_);
 }
 
 } // namespace yarngap::app

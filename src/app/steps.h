@@ -115,7 +115,8 @@ class TimingStep : public StepBody {
 class RenderStep : public StepBody {
     Q_OBJECT
   public:
-    RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors);
+    RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors,
+               std::shared_ptr<FrameFolder> finished);
     QString refresh() override;
 
   private:
@@ -129,6 +130,7 @@ class RenderStep : public StepBody {
     [[nodiscard]] std::vector<RenderRequest> reel() const;
 
     std::shared_ptr<VectorStore> vectors_;
+    std::shared_ptr<FrameFolder> finished_;
     ChoiceBox* scope_;
     ChoiceBox* format_;
     QLineEdit* target_;

@@ -65,6 +65,14 @@ QIcon transportIcon(TransportIcon icon) {
         for (int i = 0; i < 4; ++i)
             p.fillRect(QRectF(4 + 8.5 * i, 35, 6, 3.5), Qt::white);
         break;
+    case TransportIcon::sound: // a bell
+        line.moveTo(8, 29);
+        line.cubicTo(15, 24, 11, 8, 20, 8);
+        line.cubicTo(29, 8, 25, 24, 32, 29);
+        line.closeSubpath();
+        p.drawPath(line);
+        p.drawEllipse(QPointF(20, 33), 3.5, 3.5);
+        break;
     }
     p.end();
     pixmap.setDevicePixelRatio(2);

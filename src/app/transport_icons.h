@@ -15,7 +15,8 @@ enum class TransportIcon {
     nextOriginal,
     loop,
     thereAndBack,
-    readyThenPlay
+    readyThenPlay,
+    sound
 };
 
 QIcon transportIcon(TransportIcon icon);
