@@ -4,6 +4,7 @@
 
 #include "app/main_window.h"
 #include "app/theme.h"
+#include "core/allocation.h"
 #include "core/media/library_messages.h"
 
 #include <QApplication>
@@ -11,6 +12,7 @@
 #include <csignal>
 
 int main(int argc, char** argv) {
+    yarngap::shareFreedMemory();
     std::signal(SIGXFSZ, SIG_IGN); // a file size limit shows as a failed write with a sentence
     yarngap::silenceMediaLibraries();
     QApplication application(argc, argv);

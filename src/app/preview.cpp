@@ -43,13 +43,24 @@ Flanks flanksOf(const PlanRow& row, std::int64_t mediaFrames) {
 }
 
 Preview::Preview(QObject* parent)
-    : QObject(parent)
-    , thread_([this](const std::stop_token& stop) { loop(stop); }) {}
+    : QObject(parent) {
+    for (std::jthread& thread : threads_)
+        thread = std::jthread([this](const std::stop_token& stop) { loop(stop); });
+}
 
 Preview::~Preview() {
-    thread_.request_stop();
+    for (std::jthread& thread : threads_)
+        thread.request_stop();
     const std::scoped_lock lock(mutex_);
-    currentStop_.request_stop();
+    abandon();
+}
+
+void Preview::abandon() {
+    if (!active_) return;
+    active_->stop.request_stop();
+    active_.reset();
+    changed_ = true;
+    wake_.notify_all();
 }
 
 void Preview::change(const std::function<void(State&)>& edit) {
@@ -60,13 +71,12 @@ void Preview::change(const std::function<void(State&)>& edit) {
 }
 
 void Preview::setShot(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan) {
-    state_.drafts =
-        maker ? std::make_shared<const FrameMaker>(maker->with(maker->settings().forDraft())) : nullptr;
+    state_.drafts = maker ? std::make_shared<const FrameMaker>(maker->forDraft()) : nullptr;
     state_.maker = std::move(maker);
     state_.plan = std::move(plan);
     change([this](State& shared) {
         shared = state_;
-        currentStop_.request_stop();
+        abandon();
     });
     rescanReady();
 }
@@ -77,7 +87,7 @@ void Preview::setSizes(Size picture, Size flank) {
     state_.flankSize = flank;
     change([this](State& shared) {
         shared = state_;
-        currentStop_.request_stop();
+        abandon();
     });
     rescanReady();
 }
@@ -89,7 +99,7 @@ void Preview::want(std::int64_t output, int direction) {
         shared = state_;
         // Work on a frame near the one wanted helps soon (its vectors, at least); work far away does not.
         constexpr std::int64_t near = 8;
-        if (currentOutput_ && std::abs(*currentOutput_ - shared.wanted) > near) currentStop_.request_stop();
+        if (active_ && active_->output && std::abs(*active_->output - shared.wanted) > near) abandon();
     });
 }
 
@@ -248,7 +258,8 @@ void Preview::loop(const std::stop_token& stop) {
         State state;
         {
             std::unique_lock lock(mutex_);
-            if (!wake_.wait(lock, stop, [this] { return changed_; }) || stop.stop_requested()) return;
+            if (!wake_.wait(lock, stop, [this] { return changed_ && !active_; }) || stop.stop_requested())
+                return;
             changed_ = false;
             state = shared_;
         }
@@ -257,13 +268,18 @@ void Preview::loop(const std::stop_token& stop) {
         const std::optional<Job> job = nextJob(state);
         if (!job) continue;
         std::stop_token jobStop;
+        std::uint64_t number = 0;
         {
             const std::scoped_lock lock(mutex_);
-            if (changed_) continue;
-            currentOutput_.reset();
-            if (job->kind != Kind::source) currentOutput_ = job->frame;
-            currentStop_ = std::stop_source();
-            jobStop = currentStop_.get_token();
+            if (changed_ || active_) {
+                changed_ = true; // another thread may have taken it up meanwhile
+                continue;
+            }
+            number = ++jobs_;
+            active_.emplace();
+            active_->number = number;
+            if (job->kind != Kind::source) active_->output = job->frame;
+            jobStop = active_->stop.get_token();
             changed_ = true; // there may be more to do after this one
         }
         if (job->kind == Kind::insight)
@@ -271,7 +287,10 @@ void Preview::loop(const std::stop_token& stop) {
         else
             make(state, *job, jobStop);
         const std::scoped_lock lock(mutex_);
-        currentOutput_.reset();
+        if (active_ && active_->number == number) {
+            active_.reset();
+            wake_.notify_all();
+        }
     }
 }
 

@@ -9,6 +9,7 @@
 #include <QObject>
 #include <QString>
 
+#include <array>
 #include <condition_variable>
 #include <functional>
 #include <memory>
@@ -53,7 +54,8 @@ enum class Readiness : std::uint8_t {
 /// shown, and going back to earlier settings finds the earlier pictures.
 ///
 /// The frame asked for comes first, as a quick look where its motion is still to be estimated, then the
-/// source frames beside it, then frames ahead of the playhead.
+/// source frames beside it, then frames ahead of the playhead. One job is under way at a time; one that is
+/// no longer wanted is left to end by itself while the next begins.
 class Preview : public QObject {
     Q_OBJECT
   public:
@@ -135,6 +137,7 @@ class Preview : public QObject {
         std::string key;
     };
     void change(const std::function<void(State&)>& edit);
+    void abandon(); ///< with the lock held
     void loop(const std::stop_token& stop);
     [[nodiscard]] std::optional<Job> nextJob(const State& state) const;
     /// The frame of `range` nearest to the wanted one that is still to be made.
@@ -161,9 +164,17 @@ class Preview : public QObject {
     std::condition_variable_any wake_;
     State shared_;
     bool changed_ = false;
-    std::optional<std::int64_t> currentOutput_;
-    std::stop_source currentStop_;
-    std::jthread thread_;
+    /// The job under way; what is no longer wanted ends on its own thread, and the next one does not wait.
+    struct Active {
+        std::uint64_t number = 0;
+        std::optional<std::int64_t> output; ///< the output frame it is about
+        std::stop_source stop;
+    };
+    std::optional<Active> active_;
+    std::uint64_t jobs_ = 0;
+    /// One works, the others end what was abandoned: an estimation cannot be stopped in the middle of a step.
+    static constexpr std::size_t threadCount = 3;
+    std::array<std::jthread, threadCount> threads_;
 };
 
 /// Source frames to show beside an output frame: the two it lies between, or the ones before and after an

@@ -3,6 +3,7 @@
 #include "cli/interrupt.h"
 #include "cli/json_output.h"
 #include "cli/shot_arguments.h"
+#include "core/allocation.h"
 #include "core/inspection/proposals.h"
 #include "core/media/interpreted_source.h"
 #include "core/media/library_messages.h"
@@ -262,6 +263,7 @@ void render(const ShotArguments& arguments, const std::string& target, const std
 } // namespace
 
 int main(int argc, char** argv) {
+    shareFreedMemory();
     std::signal(SIGXFSZ, SIG_IGN); // a file size limit shows as a failed write with a sentence
     silenceMediaLibraries();
     const Interrupt interrupt;

@@ -1,5 +1,7 @@
 #include "core/motion/far_motion.h"
 
+#include "core/progress.h"
+
 #include <opencv2/imgproc.hpp>
 
 #include <tbb/parallel_for.h>
@@ -82,7 +84,7 @@ struct Pair {
     Best there, back;
 };
 
-Pair searched(const cv::Mat& a, const cv::Mat& b, const Reach& reach) {
+Pair searched(const cv::Mat& a, const cv::Mat& b, const Reach& reach, const std::stop_token& stop) {
     const cv::Size size = a.size();
     Pair all{Best(size), Best(size)};
     std::mutex joining;
@@ -91,7 +93,7 @@ Pair searched(const cv::Mat& a, const cv::Mat& b, const Reach& reach) {
                           Pair own{Best(size), Best(size)};
                           cv::Mat difference;
                           cv::Mat cost;
-                          for (int dy = range.begin(); dy < range.end(); ++dy)
+                          for (int dy = range.begin(); dy < range.end() && !stop.stop_requested(); ++dy)
                               for (int dx = -reach.x; dx <= reach.x; ++dx) {
                                   const cv::Rect in(std::max(0, -dx), std::max(0, -dy),
                                                     size.width - std::abs(dx), size.height - std::abs(dy));
@@ -105,6 +107,7 @@ Pair searched(const cv::Mat& a, const cv::Mat& b, const Reach& reach) {
                           all.there.take(own.there);
                           all.back.take(own.back);
                       });
+    throwIfStopped(stop);
     return all;
 }
 
@@ -223,7 +226,8 @@ cv::Mat withFound(const cv::Mat& flow, const cv::Mat& mask, const Best& own, con
 
 } // namespace
 
-FarMotions farMotions(const cv::Mat& from, const cv::Mat& to, const cv::Mat& there, const cv::Mat& back) {
+FarMotions farMotions(const cv::Mat& from, const cv::Mat& to, const cv::Mat& there, const cv::Mat& back,
+                      const std::stop_token& stop) {
     // By the longer side: the work grows with the fourth power of the cells across.
     const int factor = std::max(2, (std::max(from.cols, from.rows) + cellsAcross / 2) / cellsAcross);
     const cv::Size size(from.cols / factor, from.rows / factor);
@@ -248,7 +252,7 @@ FarMotions farMotions(const cv::Mat& from, const cv::Mat& to, const cv::Mat& the
         cv::countNonZero(backward.cost >= unexplained) < enough)
         return {};
     const Reach reach{size.width / 5, size.height / 5};
-    const Pair best = searched(a, b, reach);
+    const Pair best = searched(a, b, reach, stop);
     const cv::Mat ahead = foundCells(forward, best.there, best.back, reach);
     const cv::Mat behind = foundCells(backward, best.back, best.there, reach);
     if (cv::countNonZero(ahead) + cv::countNonZero(behind) == 0) return {};

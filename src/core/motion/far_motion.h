@@ -3,6 +3,8 @@
 
 #include <opencv2/core.hpp>
 
+#include <stop_token>
+
 namespace yarngap {
 
 /// The motions of both directions inside `where` (CV_32FC2, pixels of the full picture), with those put in
@@ -22,6 +24,8 @@ struct FarMotions {
 /// times that difference, if that is less than half of what the given motion leaves, if the search back from
 /// where it leads returns to it, and if its neighbours, nine at least, are found to move alike. What is put
 /// in is true to a cell: it is meant as a start for a finer search.
-FarMotions farMotions(const cv::Mat& from, const cv::Mat& to, const cv::Mat& there, const cv::Mat& back);
+/// Throws Cancelled.
+FarMotions farMotions(const cv::Mat& from, const cv::Mat& to, const cv::Mat& there, const cv::Mat& back,
+                      const std::stop_token& stop = {});
 
 } // namespace yarngap

@@ -81,11 +81,14 @@ cv::Mat withFar(const cv::Mat& flow, const cv::Mat& far, const cv::Mat& from, co
 /// Vectors of one direction from what was found in both; `back` are those of the other, `far` those farther
 /// off inside `where`, if any.
 cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const cv::Mat& found, const cv::Mat& back,
-                const cv::Mat& far, const cv::Rect& where, const FlowOptions& options) {
+                const cv::Mat& far, const cv::Rect& where, const FlowOptions& options,
+                const std::stop_token& stop) {
     const cv::Mat flow = far.empty() ? found : withFar(found, far, from, to, where, options);
+    throwIfStopped(stop);
     std::vector<Candidate> candidates{{flow, 0}};
     if (options.quality == FlowQuality::thorough)
         candidates.push_back({denseInverseSearch(from, to, options, largePatch), 0});
+    throwIfStopped(stop);
     constexpr int loose = 50;
     if (options.stiffness > loose) {
         constexpr float most = 6;
@@ -94,6 +97,7 @@ cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const cv::Mat& found, co
         for (const PlaneMotion& camera : dominantMotions(flow, back, from, 1))
             candidates.push_back({camera.field(flow.size()), favour});
     }
+    throwIfStopped(stop);
     return candidates.size() == 1 ? flow : chooseMotion(from, to, candidates);
 }
 
@@ -231,9 +235,9 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     cv::Mat lb;
     tbb::parallel_invoke([&] { la = analysisPicture(a, options.analyseOn); },
                          [&] { lb = analysisPicture(b, options.analyseOn); });
-    // A quick look is taken at half the size, where there is enough left of the picture.
-    const bool halved =
-        options.quality == FlowQuality::draft && std::min(la.cols, la.rows) >= 4 * smallestSide;
+    // A quick look at a large picture is taken at half its size.
+    constexpr int smallEnough = 640;
+    const bool halved = options.quality == FlowQuality::draft && std::max(la.cols, la.rows) > smallEnough;
     const cv::Size whole = la.size();
     if (halved)
         for (cv::Mat* m : {&la, &lb})
@@ -250,12 +254,13 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
              [&] { backward = denseInverseSearch(lb, la, options, 0); });
     throwIfStopped(stop);
     {
-        const FarMotions far =
-            options.quality == FlowQuality::draft ? FarMotions{} : farMotions(la, lb, forward, backward);
+        const FarMotions far = options.quality == FlowQuality::draft
+                                   ? FarMotions{}
+                                   : farMotions(la, lb, forward, backward, stop);
         cv::Mat there;
         cv::Mat back;
-        bothWays([&] { there = refined(la, lb, forward, backward, far.there, far.where, options); },
-                 [&] { back = refined(lb, la, backward, forward, far.back, far.where, options); });
+        bothWays([&] { there = refined(la, lb, forward, backward, far.there, far.where, options, stop); },
+                 [&] { back = refined(lb, la, backward, forward, far.back, far.where, options, stop); });
         forward = there;
         backward = back;
         throwIfStopped(stop);

@@ -1,5 +1,6 @@
 #include "core/synthesis/frame_maker.h"
 
+#include "core/media/halved_frames.h"
 #include "core/progress.h"
 #include "core/synthesis/shutter.h"
 #include "core/synthesis/warp.h"
@@ -47,6 +48,15 @@ FrameMaker::FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<Vecto
     , picturesMatte_(!matte.pictures.empty()) {
     if (!matte.empty())
         matte_ = std::make_shared<MatteFrames>(matte, source_->facts().width, source_->facts().height);
+}
+
+FrameMaker FrameMaker::forDraft() const {
+    FrameMaker quick = with(settings_.forDraft());
+    constexpr int largeEnough = 128; // pixels of the shorter side
+    const MediaFacts& facts = source_->facts();
+    if (!matte_ && std::min(facts.width, facts.height) >= largeEnough)
+        quick.source_ = std::make_shared<HalvedFrames>(source_);
+    return quick;
 }
 
 RowInput FrameMaker::read(const PlanRow& row, const std::stop_token& stop) const {
@@ -124,9 +134,9 @@ WarpedFrame FrameMaker::momentIn(std::int64_t a, std::int64_t b, const Image& fr
     const ColourTags& colour = source_->facts().colour;
     if (!vectors.subject)
         return warpBetween(frameA, frameB, *vectors.background, phase, settings_.synthesis, colour,
-                           vectors.beside);
+                           vectors.beside, stop);
     return warpLayers(*matte_->layers(a, frameA, stop), *matte_->layers(b, frameB, stop), vectors, phase,
-                      matte_->onTop(), settings_.synthesis, colour);
+                      matte_->onTop(), settings_.synthesis, colour, stop);
 }
 
 LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
@@ -151,8 +161,8 @@ LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
     return made;
 }
 
-MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input,
-                                 const LayerVectors& vectors) const {
+MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input, const LayerVectors& vectors,
+                                 const std::stop_token& stop) const {
     if (input.blend) {
         Image mean = input.blend->mean();
         if (input.light) mean = input.light->of(mean);
@@ -162,7 +172,7 @@ MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input,
     }
     if (row.kind == FrameKind::flow) {
         WarpedFrame warped = momentIn(row.first, row.last, *input.frames.front(), *input.frames.back(),
-                                      vectors, phaseOf(row).toDouble());
+                                      vectors, phaseOf(row).toDouble(), stop);
         return {std::make_shared<Image>(std::move(warped.image)), warped.doubt, warped.edgeScale};
     }
     return {input.frames.front(), std::nullopt, 1};
@@ -171,7 +181,7 @@ MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input,
 MadeFrame FrameMaker::make(const PlanRow& row, const std::stop_token& stop) const {
     if (auto kept = finished(row)) return *kept;
     const RowInput input = read(row, stop);
-    MadeFrame made = synthesise(row, input, estimate(row, input, stop));
+    MadeFrame made = synthesise(row, input, estimate(row, input, stop), stop);
     if (isKept(row)) finished_->keep(contentKey(row), made);
     return made;
 }
@@ -192,7 +202,7 @@ bool FrameMaker::isFinished(const PlanRow& row) const {
 FrameInsight FrameMaker::insight(const PlanRow& row, const std::stop_token& stop) const {
     const RowInput input = read(row, stop);
     const LayerVectors vectors = estimate(row, input, stop);
-    FrameInsight made{synthesise(row, input, vectors).image, {}};
+    FrameInsight made{synthesise(row, input, vectors, stop).image, {}};
     if (vectors.background && !vectors.subject)
         made.motion = motionOfFrame(*input.frames.front(), *input.frames.back(), *vectors.background,
                                     phaseOf(row).toDouble(), settings_.synthesis);

@@ -45,8 +45,8 @@ class FrameMaker {
     [[nodiscard]] LayerVectors estimate(const PlanRow& row, const RowInput& input,
                                         const std::stop_token& stop = {}) const;
     /// Stage 3: the picture. Originals, repeats and held frames are the source frame itself, bit for bit.
-    [[nodiscard]] MadeFrame synthesise(const PlanRow& row, const RowInput& input,
-                                       const LayerVectors& vectors) const;
+    [[nodiscard]] MadeFrame synthesise(const PlanRow& row, const RowInput& input, const LayerVectors& vectors,
+                                       const std::stop_token& stop = {}) const;
 
     /// All three, unless the frame is finished already.
     [[nodiscard]] MadeFrame make(const PlanRow& row, const std::stop_token& stop = {}) const;
@@ -73,6 +73,8 @@ class FrameMaker {
     [[nodiscard]] const InBetweens& settings() const { return settings_; }
     /// Why vectors could not be kept on disk, empty when all is well; they were made and used all the same.
     [[nodiscard]] std::string vectorTrouble() const { return store_ ? store_->trouble() : std::string(); }
+    /// The same shot for a quick look: in draft, at half its size where it is large enough and has no matte.
+    [[nodiscard]] FrameMaker forDraft() const;
     /// The same shot with other settings.
     [[nodiscard]] FrameMaker with(const InBetweens& settings) const {
         FrameMaker other = *this;

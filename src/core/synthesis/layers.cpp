@@ -176,11 +176,13 @@ FrameLayers layersOf(const Image& frame, Image coverage) {
 }
 
 WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors, double phase,
-                       bool onTop, const SynthesisOptions& options, const ColourTags& tags) {
+                       bool onTop, const SynthesisOptions& options, const ColourTags& tags,
+                       const std::stop_token& stop) {
     WarpedFrame background =
         warpBetween(a.background, b.background, withoutHidden(*vectors.background, a.coverage, b.coverage),
-                    phase, options, tags);
-    const WarpedFrame subject = warpBetween(a.subject, b.subject, *vectors.subject, phase, options, tags);
+                    phase, options, tags, {}, stop);
+    const WarpedFrame subject =
+        warpBetween(a.subject, b.subject, *vectors.subject, phase, options, tags, {}, stop);
     SynthesisOptions plain;
     plain.sides = options.sides;
     Image coverage;

@@ -47,6 +47,7 @@ struct LayerVectors {
 ///
 /// Doubt is the mean of both layers', each for the part of the picture where it is seen.
 WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors, double phase,
-                       bool onTop, const SynthesisOptions& options = {}, const ColourTags& tags = {});
+                       bool onTop, const SynthesisOptions& options = {}, const ColourTags& tags = {},
+                       const std::stop_token& stop = {});
 
 } // namespace yarngap

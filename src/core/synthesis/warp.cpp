@@ -2,6 +2,7 @@
 
 #include "core/image/light_mean.h"
 #include "core/image/sample_types.h"
+#include "core/progress.h"
 #include "core/synthesis/doubt.h"
 #include "core/synthesis/edge_scale.h"
 #include "core/synthesis/mid_motion.h"
@@ -148,14 +149,17 @@ void keepGrain(MovedSamples& moved, bool nearerIsB) {
 class Warp {
   public:
     /// `standIn`: of b, in what stands in for the moved pictures as far as the cells say.
-    Warp(const Image& a, const Image& b, MidMotion mid, MidMotion bend, float standIn, float t)
+    Warp(const Image& a, const Image& b, MidMotion mid, MidMotion bend, float standIn, float t,
+         std::stop_token stop)
         : a_(a)
         , b_(b)
         , mid_(std::move(mid))
         , bend_(std::move(bend))
         , standIn_(standIn)
-        , t_(t) {}
+        , t_(t)
+        , stop_(std::move(stop)) {}
 
+    /// Throws Cancelled, as asLight() does.
     [[nodiscard]] Image picture(bool withGrain) const { return pictureOf(mid_, withGrain); }
 
     /// `picture` with its two sides, and the stand-in, mixed as light; `mixed` is the same without kept
@@ -196,8 +200,10 @@ class Warp {
     [[nodiscard]] Image pictureOf(const MidMotion& mid, bool withGrain) const {
         Image out(a_.width(), a_.height(), a_.layout());
         withSampleType(out.layout(), [&](auto sample) {
-            for (int p = 0; p < out.planeCount(); ++p)
+            for (int p = 0; p < out.planeCount(); ++p) {
+                throwIfStopped(stop_);
                 makePlane<decltype(sample)>(mid, p, withGrain, out);
+            }
         });
         return out;
     }
@@ -253,6 +259,7 @@ class Warp {
     MidMotion bend_;
     float standIn_;
     float t_;
+    std::stop_token stop_;
 };
 
 float nearerSide(double phase) {
@@ -276,17 +283,19 @@ void showStandIn(MidMotion& mid, const SynthesisOptions& options, double phase) 
 
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
                         const SynthesisOptions& options, const ColourTags& tags,
-                        const NeighbourMotion& beside) {
+                        const NeighbourMotion& beside, const std::stop_token& stop) {
     const std::vector<float> lumaA = lumaOfCells(a);
     const std::vector<float> lumaB = lumaOfCells(b);
     const auto t = static_cast<float>(phase);
     MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options);
+    throwIfStopped(stop);
     MidMotion bend = bendOf(mid, beside, phase, a.width());
     const double edgeScale = scaleThatHides(mid, phase);
     const double doubt = doubtOf(mid, lumaA, lumaB, phase);
     showStandIn(mid, options, phase);
+    throwIfStopped(stop);
     const Warp warp(a, b, std::move(mid), std::move(bend),
-                    options.standIn == StandIn::blend ? t : nearerSide(phase), t);
+                    options.standIn == StandIn::blend ? t : nearerSide(phase), t, stop);
     Image picture = warp.picture(options.keepGrain);
     if (options.linearLight) {
         const Image mixed = options.keepGrain ? warp.picture(false) : picture;

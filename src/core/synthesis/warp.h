@@ -7,6 +7,8 @@
 #include "core/synthesis/mid_motion.h"
 #include "core/synthesis/synthesis_options.h"
 
+#include <stop_token>
+
 namespace yarngap {
 
 /// A made in-between and how far to doubt it.
@@ -17,7 +19,8 @@ struct WarpedFrame {
 };
 
 /// The picture at `phase` between `a` and `b`, in their own planes. 0 < phase < 1, or with even texture
-/// 0 ≤ phase ≤ 1. `tags` say what light the samples stand for; used by options.linearLight alone.
+/// 0 ≤ phase ≤ 1. Throws Cancelled. `tags` say what light the samples stand for; used by options.linearLight
+/// alone.
 ///
 /// out(x) = (1 − s) A(x − phase·v) + s B(x + (1 − phase)·v), with v and s from projectMotion, A and B read
 /// by cubic splines (see SplinePlane); with the motion of the gaps `beside`, at places moved by what the path
@@ -29,7 +32,7 @@ struct WarpedFrame {
 /// grains in parts s and 1 − s leaves √(s² + (1 − s)²) of their strength.
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
                         const SynthesisOptions& options = {}, const ColourTags& tags = {},
-                        const NeighbourMotion& beside = {});
+                        const NeighbourMotion& beside = {}, const std::stop_token& stop = {});
 
 /// The motion, trust and shares by which warpBetween makes the same frame.
 MidMotion motionOfFrame(const Image& a, const Image& b, const Vectors& vectors, double phase,

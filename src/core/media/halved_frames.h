@@ -1,0 +1,36 @@
+// A shot at half its size, for a quick look.
+#pragma once
+
+#include "core/media/lru_cache.h"
+#include "core/media/shot_frames.h"
+
+#include <memory>
+#include <string>
+
+namespace yarngap {
+
+/// The frames of another source with each 2 x 2 samples of a plane taken as one; odd sizes are rounded up,
+/// and what is left over at an edge counts double. Thread-safe.
+class HalvedFrames final : public ShotFrames {
+  public:
+    static constexpr std::size_t cacheBytes = std::size_t{32} << 20;
+
+    explicit HalvedFrames(std::shared_ptr<ShotFrames> whole);
+
+    ImagePtr frame(std::int64_t n, const std::stop_token& stop) override;
+    using ShotFrames::frame;
+    [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
+    [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return whole_->troubles(); }
+
+  private:
+    std::shared_ptr<ShotFrames> whole_;
+    MediaFacts facts_;
+    std::string identity_;
+    LruCache<std::int64_t, ImagePtr> frames_{cacheBytes};
+};
+
+/// `image` at half its size.
+Image halved(const Image& image);
+
+} // namespace yarngap
