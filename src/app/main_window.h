@@ -101,6 +101,7 @@ class MainWindow : public QWidget {
     Interpretation framesInterpretation_;
     std::shared_ptr<FrameSource> compared_; // frames of a file that the shot is compared with
     std::shared_ptr<const MediaIndex> comparedIndex_;
+    QString comparedFile_;
     SourceThumbnails thumbnails_;
     std::shared_ptr<const FramePlan> plan_;
     GapFindings shownFindings_; ///< as the plan has them

@@ -22,7 +22,10 @@ void MainWindow::connectCompare() {
         if (!file.isEmpty()) gapView_->bar().setFile(QFileInfo(file).absoluteFilePath());
     });
     connect(&document_.media(), &MediaLibrary::changed, this, [this](const QString& path) {
-        if (gapView_->isComparing() && path == gapView_->bar().file()) refreshCompare(true);
+        if (!gapView_->isComparing() || path != gapView_->bar().file()) return;
+        const MediaState& state = document_.media().state(path.toStdString());
+        if (state.stage == MediaState::Stage::failed) showTrouble(state.trouble);
+        if (state.index) refreshCompare(true);
     });
     connect(&bar, &CompareBar::keepAsked, this, [this] {
         const Take kept = gapView_->bar().other();
@@ -63,9 +66,11 @@ void MainWindow::editTakes(const QString& what, const std::function<void(Shot&)>
 OtherVersion MainWindow::versionOfFile(const Timing& timing) {
     const QString file = gapView_->bar().file();
     OtherVersion version{nullptr, nullptr, QString::fromStdString(gapView_->bar().other().name)};
-    document_.media().open(file.toStdString());
+    if (file != comparedFile_) { // asked for again, a file that cannot be read would be tried for ever
+        comparedFile_ = file;
+        document_.media().open(file.toStdString());
+    }
     const MediaState& state = document_.media().state(file.toStdString());
-    if (state.stage == MediaState::Stage::failed) showTrouble(state.trouble);
     if (!state.index) return version; // its state will change
     if (comparedIndex_ != state.index) {
         comparedIndex_ = state.index;

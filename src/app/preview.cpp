@@ -66,6 +66,7 @@ void Preview::abandon() {
 void Preview::change(const std::function<void(State&)>& edit) {
     const std::scoped_lock lock(mutex_);
     edit(shared_);
+    shared_.version = ++version_;
     changed_ = true;
     wake_.notify_all();
 }
@@ -271,7 +272,7 @@ void Preview::loop(const std::stop_token& stop) {
         std::uint64_t number = 0;
         {
             const std::scoped_lock lock(mutex_);
-            if (changed_ || active_) {
+            if (changed_ || active_ || state.version != shared_.version) {
                 changed_ = true; // another thread may have taken it up meanwhile
                 continue;
             }
@@ -330,12 +331,27 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
                                 : made->draft            ? Readiness::draft
                                                          : Readiness::ready;
     postTo(this, [this, job, readiness] {
-        if (!isShown(job)) return;
+        if (!isShown(job)) {
+            // It was made for another plan; the present one may show the same at another row, and did not
+            // find it there when it came.
+            if (job.kind != Kind::source) rescanReady();
+            return;
+        }
         if (job.kind == Kind::source) {
             Q_EMIT sourceReady(job.frame);
             return;
         }
         markReady(job.frame, readiness);
+        if (job.kind == Kind::output) {
+            // Rows that show the same again have it too.
+            for (std::int64_t i = job.frame + 1; state_.has(i) && state_.outputKey(i) == job.key; ++i)
+                markReady(i, readiness);
+            for (std::int64_t i = job.frame - 1; state_.has(i) && state_.outputKey(i) == job.key; --i)
+                markReady(i, readiness);
+            if (state_.wanted != job.frame && state_.has(state_.wanted) &&
+                state_.outputKey(state_.wanted) == job.key)
+                Q_EMIT pictureReady(state_.wanted);
+        }
         if (job.kind == Kind::draft)
             Q_EMIT draftReady(job.frame);
         else

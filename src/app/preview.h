@@ -121,6 +121,7 @@ class Preview : public QObject {
         std::int64_t wanted = 0;
         int direction = 1;
         bool insight = false;
+        std::uint64_t version = 0; ///< of the state as the threads see it
         std::optional<std::pair<std::int64_t, std::int64_t>> loop;
         std::optional<std::pair<std::int64_t, std::int64_t>> page;
 
@@ -164,6 +165,7 @@ class Preview : public QObject {
     std::condition_variable_any wake_;
     State shared_;
     bool changed_ = false;
+    std::uint64_t version_ = 0;
     /// The job under way; what is no longer wanted ends on its own thread, and the next one does not wait.
     struct Active {
         std::uint64_t number = 0;

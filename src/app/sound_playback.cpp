@@ -44,7 +44,7 @@ QAudioFormat deviceFormat() {
 } // namespace
 
 std::pair<std::int16_t, std::int16_t> SoundTrack::at(double output) const {
-    const auto index = static_cast<std::int64_t>(std::floor((output - firstOutput) / rate * Sound::rate));
+    const auto index = std::llround((output - firstOutput) / rate * Sound::rate);
     if (index < 0 || index * 2 + 1 >= static_cast<std::int64_t>(samples.size())) return {0, 0};
     const auto i = static_cast<std::size_t>(index) * 2;
     return {samples[i], samples[i + 1]};
@@ -55,7 +55,8 @@ SoundFeed::SoundFeed(const Player& player, QObject* parent)
     , player_(player) {}
 
 void SoundFeed::start(double seconds) {
-    seconds_ = seconds;
+    start_ = seconds;
+    given_ = 0;
     if (!isOpen()) open(QIODevice::ReadOnly | QIODevice::Unbuffered);
 }
 
@@ -67,10 +68,10 @@ qint64 SoundFeed::readData(char* data, qint64 maxSize) {
     const qint64 count = maxSize / pairBytes;
     for (qint64 i = 0; i < count; ++i) {
         std::pair<std::int16_t, std::int16_t> pair{0, 0};
-        if (track_) pair = track_->at(player_.placeAfter(seconds_));
+        if (track_) pair = track_->at(player_.placeAfter(handedOver()));
         std::memcpy(data + i * pairBytes, &pair.first, sizeof pair.first);
         std::memcpy(data + i * pairBytes + sizeof pair.first, &pair.second, sizeof pair.second);
-        seconds_ += 1.0 / Sound::rate;
+        ++given_;
     }
     return count * pairBytes;
 }

@@ -4,6 +4,7 @@
 #include "app/background_tasks.h"
 #include "app/player.h"
 #include "core/media/media_index.h"
+#include "core/sound/sound.h"
 #include "core/time/frame_plan.h"
 #include "core/time/rate.h"
 
@@ -40,7 +41,7 @@ class SoundFeed : public QIODevice {
     /// Goes on from `seconds` after playing began.
     void start(double seconds);
     /// Seconds after playing began that have been handed over.
-    [[nodiscard]] double handedOver() const { return seconds_; }
+    [[nodiscard]] double handedOver() const { return start_ + static_cast<double>(given_) / Sound::rate; }
     [[nodiscard]] bool isSequential() const override { return true; }
     [[nodiscard]] qint64 bytesAvailable() const override;
 
@@ -51,7 +52,8 @@ class SoundFeed : public QIODevice {
   private:
     const Player& player_;
     std::shared_ptr<const SoundTrack> track_;
-    double seconds_ = 0;
+    double start_ = 0;
+    std::int64_t given_ = 0; ///< samples of one channel since then
 };
 
 /// Makes the sound of the present plan in the background and plays it along with the player: forwards and

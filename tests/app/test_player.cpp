@@ -101,6 +101,32 @@ class TestPlayer : public QObject {
         QVERIFY(!player.loop());
     }
 
+    void thePlaceBetweenFramesFollowsLoopsAndTurns() {
+        Player player;
+        player.setRange(100, 10);
+        player.setLoop(std::pair<qint64, qint64>(20, 29));
+        player.goTo(24);
+        player.play(1);
+        const auto near = [&](double seconds, double place) {
+            return std::abs(player.placeAfter(seconds) - place) < 1e-9;
+        };
+        QVERIFY(near(0, 24));
+        QVERIFY(near(0.25, 26.5));
+        QVERIFY(near(0.7, 21)); // round once
+        QVERIFY(near(10.05, 24.5));
+        player.setThereAndBack(true); // begins anew from where it is
+        const double start = static_cast<double>(player.playhead());
+        QVERIFY(near(0.05, start + 0.5));
+        // Frame 29 lasts from 29 to 30; the one after it is 28, heard from its end to its beginning.
+        const double toEnd = (30 - start) / 10;
+        QVERIFY(near(toEnd + 0.05, 28.5));
+        player.setThereAndBack(false);
+        player.play(-1);
+        const double from = static_cast<double>(player.playhead());
+        QVERIFY(near(0.05, from + 0.5)); // a frame is heard from its end
+        player.pause();
+    }
+
     void shuttleGoesFasterAndTurnsRound() {
         Player player;
         player.setRange(10000, 24);

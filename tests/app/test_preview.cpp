@@ -105,6 +105,89 @@ class TestPreview : public QObject {
         }
     }
 
+    void framesThatShowTheSameAreReadyTogether() {
+        Preview preview;
+        preview.setSizes(size, {32, 18});
+        const Made m = made(Rational(1, 4), Method::sample);
+        const auto total = static_cast<std::int64_t>(m.plan->rows.size());
+        preview.setShot(m.maker, m.plan);
+        preview.want(0, 1);
+        // Each source frame is made once, and all the rows that show it know.
+        const auto all = [&] {
+            return std::all_of(preview.ready().begin(), preview.ready().end(),
+                               [](Readiness r) { return r == Readiness::ready; });
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(all(), 20'000);
+        QCOMPARE(static_cast<std::int64_t>(preview.ready().size()), total);
+    }
+
+    void whatAnotherPlanAskedForIsFoundByThePresentOne() {
+        // Whenever the plan changes, some picture of the one before is just being finished.
+        Preview preview;
+        preview.setSizes(size, {32, 18});
+        const Made whole = made(1, Method::blend);
+        const Made slow = made(Rational(1, 4), Method::blend);
+        for (int round = 0; round < 12; ++round) {
+            preview.setMemory(0, 0); // nothing is left of the round before
+            preview.setMemory(Preview::defaultPictureBytes, 0);
+            preview.setShot(whole.maker, whole.plan);
+            preview.want(round % 12, 1);
+            QSignalSpy one(&preview, &Preview::pictureReady);
+            QVERIFY(one.wait(20'000));
+            preview.setShot(slow.maker, slow.plan);
+            const auto all = [&] {
+                return std::all_of(preview.ready().begin(), preview.ready().end(),
+                                   [](Readiness r) { return r == Readiness::ready; });
+            };
+            QTRY_VERIFY_WITH_TIMEOUT(all(), 20'000);
+        }
+    }
+
+    void aStormOfCancelsSettles() {
+        QRandomGenerator random(13);
+        Preview preview;
+        const Made flow = made(Rational(1, 4), Method::flow);
+        const Made blend = made(Rational(1, 3), Method::blend);
+        std::int64_t output = 0;
+        Size last = size;
+        const Made* shown = &flow;
+        for (int i = 0; i < 400; ++i) {
+            switch (random.bounded(7)) {
+            case 0:
+                shown = random.bounded(2) ? &flow : &blend;
+                preview.setShot(shown->maker, shown->plan);
+                break;
+            case 1:
+                last = random.bounded(2) ? size : Size{80, 45};
+                preview.setSizes(last, {32, 18});
+                break;
+            case 2:
+                preview.setLoop(std::pair<std::int64_t, std::int64_t>(2, 9));
+                break;
+            case 3:
+                preview.setPage(std::pair<std::int64_t, std::int64_t>(0, random.bounded(30)));
+                break;
+            case 4:
+                preview.wantInsight(random.bounded(2) == 1);
+                break;
+            case 5:
+                preview.setMemory(std::size_t{1} << (16 + random.bounded(10)), 1 << 20);
+                break;
+            default:
+                output = random.bounded(30);
+                preview.want(output, random.bounded(2) ? 1 : -1);
+            }
+            if (i % 16 == 0) QCoreApplication::processEvents();
+        }
+        preview.setMemory(Preview::defaultPictureBytes, Preview::defaultInsightBytes);
+        last = size;
+        preview.setSizes(last, {32, 18});
+        preview.setShot(shown->maker, shown->plan);
+        preview.want(output, 1);
+        QTRY_VERIFY_WITH_TIMEOUT(preview.glance(output), 30'000);
+        QCOMPARE(preview.glance(output)->image, rendered(*shown, output));
+    }
+
     void goingBackFindsTheEarlierPictures() {
         Preview preview;
         preview.setSizes(size, {32, 18});
