@@ -103,12 +103,15 @@ void FilmStrip::turnTo(qint64 first) {
 void FilmStrip::follow() {
     const auto shown = page();
     const qint64 at = player_.playhead();
-    if (shown && (at < shown->first || at > shown->second || shown->second - shown->first < 1)) {
-        const Grid g = grid();
-        // The row with the playhead in the middle, beginning where rows begin when leafing.
-        turnTo(at - at % g.columns - qint64{g.columns} * (g.rows / 2));
-    }
+    if (shown && (at < shown->first || at > shown->second || shown->second - shown->first < 1)) centre();
     update();
+}
+
+void FilmStrip::centre() {
+    const Grid g = grid();
+    const qint64 at = player_.playhead();
+    // The row with the playhead in the middle, beginning where rows begin when leafing.
+    turnTo(at - at % g.columns - qint64{g.columns} * (g.rows / 2));
 }
 
 QString FilmStrip::captionOf(qint64 output) const {
@@ -178,15 +181,12 @@ void FilmStrip::paintEvent(QPaintEvent*) {
 
 void FilmStrip::resizeEvent(QResizeEvent* resize) {
     QWidget::resizeEvent(resize);
-    turnTo(first_);
-    follow();
+    centre();
 }
 
 void FilmStrip::showEvent(QShowEvent* shown) {
     QWidget::showEvent(shown);
-    const qint64 columns = grid().columns;
-    const qint64 at = player_.playhead();
-    turnTo(at - at % columns - columns * (grid().rows / 2));
+    centre();
 }
 
 void FilmStrip::hideEvent(QHideEvent* hidden) {

@@ -52,6 +52,7 @@ class FilmStrip : public QWidget {
     [[nodiscard]] qint64 total() const;
     [[nodiscard]] std::optional<qint64> outputAt(QPointF at) const;
     void turnTo(qint64 first);
+    void centre();
     void follow(); ///< shows the page that the playhead is on
 
     Player& player_;

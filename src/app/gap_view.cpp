@@ -342,6 +342,8 @@ void GapView::showFilmStrip(bool on) {
         closeTries();
         leaveMatte();
     }
+    // The keys go back to the transport, not to the next button.
+    if (!on && strip_->hasFocus()) window()->setFocus();
     strip_->setVisible(on);
     stage_->setVisible(!on && !tries_);
     tools_->setFilmStrip(on);

@@ -148,15 +148,15 @@ void SoundPlayback::make() {
     const auto [first, last] = range();
     made_ = {first, last};
     setState(State::making);
-    // The frames of the interpretation share the time of the file.
-    const Rate sourceRate(Rational(sourceFrames_) / index_->facts.seconds());
-    tasks_.run([this, order, first = first, last = last, sourceRate, index = index_, plan = plan_,
+    tasks_.run([this, order, first = first, last = last, frames = sourceFrames_, index = index_, plan = plan_,
                 outputRate = outputRate_, latest = latest_](const std::stop_token& ending) {
         std::stop_source stop;
         const std::stop_callback forward(ending, [&stop] { stop.request_stop(); });
         auto track = std::make_shared<SoundTrack>();
         QString trouble;
         try {
+            // The frames of the interpretation share the time of the file.
+            const Rate sourceRate(Rational(frames) / index->facts.seconds());
             const auto read = [&](double from, double to) {
                 if (*latest != order) stop.request_stop();
                 throwIfStopped(stop.get_token());

@@ -210,6 +210,22 @@ class TestMatte : public QObject {
         QVERIFY(sampleAt(below, 0, 120, 120) > 220);
     }
 
+    void theMotionToldIsThatOfTheLayerThatShows() {
+        const FrameLayers a = layersAt(Scene::matte(), 0);
+        const FrameLayers b = layersAt(Scene::matte(), 1);
+        const MidMotion motion = motionOfLayers(a, b, vectorsOf(a, b), 0.5, true);
+        QCOMPARE(motion.width, width / 2);
+        const auto vx = [&](double x, double y) {
+            return 2 *
+                   motion.row(static_cast<int>(y) / 2)[static_cast<int>(x) / 2].vx; // cells are two pixels
+        };
+        QVERIFY2(std::abs(vx(Scene::middle(0.5), 80) - 14) < 0.5, qPrintable(QString::number(vx(103, 80))));
+        QVERIFY2(std::abs(vx(Scene::middle(0.5) + Scene::half + 12, 80) + 4) < 0.7,
+                 qPrintable(QString::number(vx(143, 80))));
+        QVERIFY2(std::abs(vx(200, 30) + 4) < 0.5, qPrintable(QString::number(vx(200, 30))));
+        QCOMPARE(motion.trust.size(), motion.cells.size());
+    }
+
     void aMatteThatShowsNothingChangesNothing() {
         const MatteFrames matte({.keys = {{0, {{-50, -50}, {-20, -50}, {-20, -20}}}}}, width, height);
         QVERIFY(matte.layers(0, Scene::at(0))->identity.empty());

@@ -7,8 +7,8 @@
 namespace yarngap {
 
 /// An output frame with the motion it was made by. `motion` is empty for a frame that nothing was moved for:
-/// an original, a repeat, a blend, one with a blurring shutter; and, so far, for one made with a matte, which
-/// has a motion for each of its layers.
+/// an original, a repeat, a blend, one with a blurring shutter. With a matte it is that of the layer that
+/// shows.
 struct FrameInsight {
     ImagePtr image;
     MidMotion motion; ///< with trust, and with what the stand-in shows

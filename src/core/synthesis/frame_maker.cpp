@@ -203,9 +203,14 @@ FrameInsight FrameMaker::insight(const PlanRow& row, const std::stop_token& stop
     const RowInput input = read(row, stop);
     const LayerVectors vectors = estimate(row, input, stop);
     FrameInsight made{synthesise(row, input, vectors, stop).image, {}};
-    if (vectors.background && !vectors.subject)
-        made.motion = motionOfFrame(*input.frames.front(), *input.frames.back(), *vectors.background,
-                                    phaseOf(row).toDouble(), settings_.synthesis);
+    if (!vectors.background) return made;
+    const Image& a = *input.frames.front();
+    const Image& b = *input.frames.back();
+    const double phase = phaseOf(row).toDouble();
+    made.motion = vectors.subject ? motionOfLayers(*matte_->layers(row.first, a, stop),
+                                                   *matte_->layers(row.last, b, stop), vectors, phase,
+                                                   matte_->onTop(), settings_.synthesis)
+                                  : motionOfFrame(a, b, *vectors.background, phase, settings_.synthesis);
     return made;
 }
 

@@ -164,6 +164,17 @@ double meanOf(const Image& coverage) {
     return sum / (65535.0 * coverage.width() * coverage.height());
 }
 
+/// How much of the moment the subject covers.
+Image coverageAt(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors, double phase,
+                 bool onTop, const SynthesisOptions& options) {
+    SynthesisOptions plain;
+    plain.sides = options.sides;
+    if (onTop) return warpBetween(a.coverage, b.coverage, *vectors.subject, phase, plain).image;
+    // What is left of the background moves with it, and covers the subject wherever it goes.
+    return inverted(
+        warpBetween(inverted(a.coverage), inverted(b.coverage), *vectors.background, phase, plain).image);
+}
+
 } // namespace
 
 FrameLayers layersOf(const Image& frame, Image coverage) {
@@ -183,21 +194,32 @@ WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVe
                     phase, options, tags, {}, stop);
     const WarpedFrame subject =
         warpBetween(a.subject, b.subject, *vectors.subject, phase, options, tags, {}, stop);
-    SynthesisOptions plain;
-    plain.sides = options.sides;
-    Image coverage;
-    if (onTop) {
-        coverage = warpBetween(a.coverage, b.coverage, *vectors.subject, phase, plain).image;
-    } else {
-        // What is left of the background moves with it, and covers the subject wherever it goes.
-        coverage = inverted(
-            warpBetween(inverted(a.coverage), inverted(b.coverage), *vectors.background, phase, plain).image);
-    }
+    const Image coverage = coverageAt(a, b, vectors, phase, onTop, options);
     const double seen = meanOf(coverage);
     WarpedFrame out;
     out.image = laidOver(subject.image, background.image, coverage);
     out.edgeScale = background.edgeScale; // where the subject leaves the picture, so does its coverage
     out.doubt = seen * subject.doubt + (1 - seen) * background.doubt;
+    return out;
+}
+
+MidMotion motionOfLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors,
+                         double phase, bool onTop, const SynthesisOptions& options) {
+    MidMotion out = motionOfFrame(a.background, b.background,
+                                  withoutHidden(*vectors.background, a.coverage, b.coverage), phase, options);
+    const MidMotion subject = motionOfFrame(a.subject, b.subject, *vectors.subject, phase, options);
+    const Image coverage = coverageAt(a, b, vectors, phase, onTop, options);
+    constexpr std::uint16_t half = 32768;
+    for (int y = 0; y < out.height; ++y) {
+        const auto covered = coverage.row<std::uint16_t>(0, 2 * y);
+        for (int x = 0; x < out.width; ++x) {
+            if (covered[static_cast<std::size_t>(2 * x)] < half) continue;
+            out.row(y)[x] = subject.row(y)[x];
+            const std::size_t cell = static_cast<std::size_t>(y) * static_cast<std::size_t>(out.width) +
+                                     static_cast<std::size_t>(x);
+            out.trust[cell] = subject.trust[cell];
+        }
+    }
     return out;
 }
 

@@ -50,4 +50,9 @@ WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVe
                        bool onTop, const SynthesisOptions& options = {}, const ColourTags& tags = {},
                        const std::stop_token& stop = {});
 
+/// The motion, trust and shares by which warpLayers makes the same frame, in each cell those of the layer
+/// that shows there.
+MidMotion motionOfLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors,
+                         double phase, bool onTop, const SynthesisOptions& options = {});
+
 } // namespace yarngap
