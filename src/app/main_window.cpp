@@ -334,6 +334,13 @@ void MainWindow::rebuild() {
     try {
         if (index && timing) {
             document_.media().measure(shot->media);
+            const std::pair<int, std::filesystem::path> chosen{document_.currentIndex(), shot->media};
+            const bool sameShot = plan_ != nullptr && chosen == shownShot_;
+            if (plan_ && !sameShot) {
+                playheads_[shownShot_] = player_.playhead();
+                heldMoment_.reset();
+            }
+            shownShot_ = chosen;
             if (index != sourceIndex_) {
                 sourceIndex_ = index;
                 source_ = std::make_shared<FrameSource>(index, sourceBytes * 2 / 3);
@@ -360,7 +367,6 @@ void MainWindow::rebuild() {
                 : plan_ && !plan_->rows.empty()
                     ? plan_->rows[static_cast<std::size_t>(player_.playhead())].position.toDouble()
                     : static_cast<double>(timing->from);
-            const bool sameShot = plan_ != nullptr && shot->media == sourceIndex_->facts.path;
             shownFindings_ = document_.gapFindingsOf(*shot).value_or(GapFindings{});
             auto plan = std::make_shared<FramePlan>(
                 makePlan(*timing, shot->methods(shownFindings_), frames_->frames()));
@@ -368,6 +374,13 @@ void MainWindow::rebuild() {
             plan_ = plan;
             preview_.setShot(makerOf(shot->inBetweens, shot->matte), plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
+            if (!sameShot) {
+                // Each shot is found as it was left.
+                const auto left = playheads_.find(chosen);
+                placing_ = true;
+                player_.goTo(left != playheads_.end() ? left->second : 0);
+                placing_ = false;
+            }
             if (sameShot && shownTiming_ && *shownTiming_ != *timing) {
                 placing_ = true;
                 const auto output = timing->map().outputAt(moment);
@@ -384,6 +397,7 @@ void MainWindow::rebuild() {
             gapView_->refreshMatte(shot->matte);
             refreshCompare(gapView_->isComparing());
         } else {
+            if (plan_) playheads_[shownShot_] = player_.playhead();
             plan_.reset();
             preview_.setShot(nullptr, nullptr);
             player_.setRange(0, 24);
@@ -409,25 +423,6 @@ void MainWindow::rebuild() {
     refreshTopBar();
 }
 
-std::pair<qint64, qint64> MainWindow::loopRange() const {
-    if (const auto stretch = chart_->selection(); stretch && stretch->last > stretch->first)
-        return {stretch->first, stretch->last};
-    const auto second = static_cast<qint64>(std::lround(player_.rate()));
-    const qint64 last = std::max<qint64>(0, player_.frames() - 1);
-    const qint64 first =
-        std::clamp<qint64>(player_.playhead() - second / 2, 0, std::max<qint64>(0, last - second + 1));
-    return {first, std::min(last, first + second - 1)};
-}
-
-void MainWindow::goOnWithNextShot() {
-    const auto count = static_cast<int>(document_.project().shots.size());
-    if (!playOn_->isChecked() || count < 2) return;
-    document_.setCurrent((document_.currentIndex() + 1) % count);
-    if (!plan_) return; // its card tells why
-    player_.goTo(0);
-    player_.play(1);
-}
-
 void MainWindow::showFindings() {
     const Shot* shot = document_.current();
     const auto findings = shot ? document_.media().state(shot->media).findings : nullptr;
@@ -437,20 +432,6 @@ void MainWindow::showFindings() {
         chart_->setFindings(findings->repeats.frames, findings->cuts);
     else
         chart_->setFindings({}, {});
-}
-
-std::optional<std::pair<std::int64_t, std::int64_t>> MainWindow::selectedGaps() const {
-    const auto stretch = plan_ && chart_ ? chart_->selection() : std::nullopt;
-    if (!stretch) return std::nullopt;
-    std::optional<std::pair<std::int64_t, std::int64_t>> gaps;
-    for (std::int64_t n = stretch->first; n <= stretch->last; ++n) {
-        const Position& at = plan_->rows[static_cast<std::size_t>(n)].position;
-        // An original at the end belongs to the gap before it.
-        if (n == stretch->last && gaps && at.phase == Rational(0)) break;
-        if (!gaps) gaps = std::pair{at.frame, at.frame};
-        gaps = std::pair{std::min(gaps->first, at.frame), std::max(gaps->second, at.frame)};
-    }
-    return gaps;
 }
 
 void MainWindow::refreshSteps() {

@@ -19,9 +19,13 @@
 #include <QToolButton>
 #include <QWidget>
 
+#include <filesystem>
 #include <functional>
+#include <map>
 #include <memory>
 #include <optional>
+#include <utility>
+#include <vector>
 
 namespace yarngap::app {
 
@@ -109,6 +113,8 @@ class MainWindow : public QWidget {
     std::optional<double> heldMoment_;
     std::optional<Timing> shownTiming_; ///< of the plan
     bool placing_ = false;
+    std::pair<int, std::filesystem::path> shownShot_{-1, {}};           ///< place in the project, and media
+    std::map<std::pair<int, std::filesystem::path>, qint64> playheads_; ///< where each shot was left
     Workspace workspace_;
 
     QLabel* projectName_;

@@ -65,13 +65,19 @@ QIcon transportIcon(TransportIcon icon) {
         for (int i = 0; i < 4; ++i)
             p.fillRect(QRectF(4 + 8.5 * i, 35, 6, 3.5), Qt::white);
         break;
-    case TransportIcon::sound: // a bell
-        line.moveTo(8, 29);
-        line.cubicTo(15, 24, 11, 8, 20, 8);
-        line.cubicTo(29, 8, 25, 24, 32, 29);
+    case TransportIcon::sound: // a loudspeaker
+        line.moveTo(5, 15);
+        line.lineTo(11, 15);
+        line.lineTo(20, 7);
+        line.lineTo(20, 33);
+        line.lineTo(11, 25);
+        line.lineTo(5, 25);
         line.closeSubpath();
         p.drawPath(line);
-        p.drawEllipse(QPointF(20, 33), 3.5, 3.5);
+        p.setPen(QPen(Qt::white, 3, Qt::SolidLine, Qt::RoundCap));
+        p.setBrush(Qt::NoBrush);
+        p.drawArc(QRectF(17, 13, 12, 14), -60 * 16, 120 * 16);
+        p.drawArc(QRectF(14, 8, 22, 24), -60 * 16, 120 * 16);
         break;
     }
     p.end();

@@ -264,6 +264,26 @@ class TestWatching : public QObject {
         QVERIFY(window_->gapView().isComparing());
     }
 
+    void eachShotIsFoundAsItWasLeft() {
+        window_->player().goTo(9);
+        window_->document().openFiles({fast_});
+        QTRY_COMPARE_WITH_TIMEOUT(window_->document().project().shots.size(), std::size_t{2}, 20'000);
+        window_->document().setCurrent(1);
+        const auto isOpen = [this](qint64 frames) {
+            return QTest::qWaitFor([&] { return window_->plan() && window_->player().frames() == frames; },
+                                   20'000);
+        };
+        QVERIFY(isOpen(48)); // at 100 %
+        QCOMPARE(window_->player().playhead(), 0);
+        window_->player().goTo(31);
+        window_->document().setCurrent(0);
+        QCOMPARE(window_->player().playhead(), 9);
+        QVERIFY(settles());
+        QVERIFY(apart(stage().grab().toImage(), wanted(9)) <= 1);
+        window_->document().setCurrent(1);
+        QCOMPARE(window_->player().playhead(), 31);
+    }
+
     void theStageTakesTheWholeScreenAndGivesItBack() {
         key(Qt::Key_F11);
         QVERIFY(window_->isFullScreen());
