@@ -1,6 +1,7 @@
 #include "theatre/bell_sound.h"
 
 #include "core/error.h"
+#include "theatre/muxing.h"
 
 extern "C" {
 #include <libavformat/avformat.h>
@@ -19,20 +20,6 @@ namespace {
 
 constexpr int rate = 48000;
 constexpr double halfSwing = 0.625; // seconds, see bell_swing.cpp
-
-struct InputCloser {
-    void operator()(AVFormatContext* c) const { avformat_close_input(&c); }
-};
-struct OutputCloser {
-    void operator()(AVFormatContext* c) const {
-        avio_closep(&c->pb);
-        avformat_free_context(c);
-    }
-};
-struct PacketFreer {
-    void operator()(AVPacket* p) const { av_packet_free(&p); }
-};
-using PacketPtr = std::unique_ptr<AVPacket, PacketFreer>;
 
 void check(int result) {
     if (result < 0) throw Error("The bell of the demo could not be written. Check the disk.");
@@ -81,11 +68,11 @@ void addBellSound(const std::filesystem::path& pictures, const std::filesystem::
                   double seconds) {
     AVFormatContext* opened = nullptr;
     check(avformat_open_input(&opened, pictures.c_str(), nullptr, nullptr));
-    const std::unique_ptr<AVFormatContext, InputCloser> in(opened);
+    const InputPtr in(opened);
     check(avformat_find_stream_info(in.get(), nullptr));
     AVFormatContext* made = nullptr;
     check(avformat_alloc_output_context2(&made, nullptr, "mov", target.c_str()));
-    const std::unique_ptr<AVFormatContext, OutputCloser> out(made);
+    const OutputPtr out(made);
     const AVStream* from = in->streams[0];
     AVStream* picture = avformat_new_stream(out.get(), nullptr);
     AVStream* sound = avformat_new_stream(out.get(), nullptr);

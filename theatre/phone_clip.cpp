@@ -4,6 +4,7 @@
 #include "core/media/frame_writer.h"
 #include "core/media/interpreted_source.h"
 #include "theatre/exposure.h"
+#include "theatre/muxing.h"
 
 extern "C" {
 #include <libavformat/avformat.h>
@@ -43,19 +44,6 @@ class HandHeld final : public Scene {
     std::unique_ptr<Scene> heron_;
 };
 
-struct InputCloser {
-    void operator()(AVFormatContext* c) const { avformat_close_input(&c); }
-};
-struct OutputCloser {
-    void operator()(AVFormatContext* c) const {
-        avio_closep(&c->pb);
-        avformat_free_context(c);
-    }
-};
-struct PacketFreer {
-    void operator()(AVPacket* p) const { av_packet_free(&p); }
-};
-
 void check(int result) {
     if (result < 0) throw Error("The phone clip of the demo could not be written. Check the disk.");
 }
@@ -65,11 +53,11 @@ void retime(const std::filesystem::path& even, const std::filesystem::path& targ
             const std::vector<std::int64_t>& times) {
     AVFormatContext* opened = nullptr;
     check(avformat_open_input(&opened, even.c_str(), nullptr, nullptr));
-    const std::unique_ptr<AVFormatContext, InputCloser> in(opened);
+    const InputPtr in(opened);
     check(avformat_find_stream_info(in.get(), nullptr));
     AVFormatContext* made = nullptr;
     check(avformat_alloc_output_context2(&made, nullptr, "mp4", target.c_str()));
-    const std::unique_ptr<AVFormatContext, OutputCloser> out(made);
+    const OutputPtr out(made);
     const AVStream* from = in->streams[0];
     AVStream* to = avformat_new_stream(out.get(), nullptr);
     if (!to) check(-1);
@@ -82,7 +70,7 @@ void retime(const std::filesystem::path& even, const std::filesystem::path& targ
     av_display_rotation_set(matrix, 90); // clockwise
     check(avio_open(&out->pb, target.c_str(), AVIO_FLAG_WRITE));
     check(avformat_write_header(out.get(), nullptr));
-    const std::unique_ptr<AVPacket, PacketFreer> packet(av_packet_alloc());
+    const PacketPtr packet(av_packet_alloc());
     const AVRational frame = av_inv_q(from->avg_frame_rate);
     const std::int64_t origin = from->start_time == AV_NOPTS_VALUE ? 0 : from->start_time;
     const auto timeOf = [&](std::int64_t ticks) {

@@ -77,10 +77,11 @@ QRectF FilmStrip::placeOf(qint64 output) const {
     const auto shown = page();
     if (!shown || output < shown->first || output > shown->second) return {};
     const Grid g = grid();
-    const qint64 at = output - first_;
-    return {QPointF(g.left + g.across * static_cast<double>(at % g.columns),
-                    g.top + g.down * static_cast<double>(at / g.columns)),
-            g.picture};
+    const qint64 row = (output - first_) / g.columns;
+    const qint64 column = (output - first_) % g.columns;
+    return {
+        QPointF(g.left + g.across * static_cast<double>(column), g.top + g.down * static_cast<double>(row)),
+        g.picture};
 }
 
 std::optional<qint64> FilmStrip::outputAt(QPointF at) const {
@@ -117,7 +118,7 @@ void FilmStrip::centre() {
 QString FilmStrip::captionOf(qint64 output) const {
     if (output < 0 || output >= total()) return {};
     const PreviewPicturePtr made = preview_.picture(output);
-    const QString number = QString::number(output);
+    QString number = QString::number(output);
     const bool finished = made && !made->draft && made->trouble.isEmpty();
     const PreviewPicturePtr before = output > 0 ? preview_.picture(output - 1) : nullptr;
     if (finished && before && !before->draft && !before->image.isNull() &&

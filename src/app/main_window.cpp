@@ -185,6 +185,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
 }
 
 MainWindow::~MainWindow() {
+    hide(); // while all that is told of it is still there
     qApp->removeEventFilter(this);
     // The members end one by one; none of them may call back into what has already gone.
     // A field that loses the focus on the way would hand over what is typed in it.

@@ -312,11 +312,11 @@ QSize PictureStage::cells() const {
 QPointF PictureStage::cellShift(std::size_t index) const {
     // Whole pixels, so that all are drawn alike.
     const QSize in = cells();
-    const auto columns = static_cast<std::size_t>(in.width());
+    const int column = static_cast<int>(index) % in.width();
+    const int row = static_cast<int>(index) / in.width();
     const int right = (width() - static_cast<int>(2 * flankMargin - cellGap)) / in.width();
     const int down = (height() + static_cast<int>(cellGap)) / in.height();
-    return {static_cast<double>(right) * static_cast<double>(index % columns),
-            static_cast<double>(down) * static_cast<double>(index / columns)};
+    return {static_cast<double>(right * column), static_cast<double>(down * row)};
 }
 
 bool PictureStage::isOtherStale() const {

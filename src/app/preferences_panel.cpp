@@ -135,9 +135,11 @@ void PreferencesPanel::measure() {
         if (vectors) vectors->flush();
         const std::uint64_t ofFrames = frames ? frames->files().bytes() : 0;
         const std::uint64_t ofVectors = vectors ? vectors->bytes() : 0;
-        postTo(this, [this, ofFrames, ofVectors] {
+        const std::string trouble = frames ? frames->files().trouble() : std::string();
+        postTo(this, [this, ofFrames, ofVectors, trouble] {
             used_->setText(
                 tr("In use: frames %1, motion %2").arg(displayBytes(ofFrames), displayBytes(ofVectors)));
+            showProblem(problem_, QString::fromStdString(trouble));
         });
     });
 }

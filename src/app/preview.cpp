@@ -277,9 +277,9 @@ void Preview::loop(const std::stop_token& stop) {
                 continue;
             }
             number = ++jobs_;
-            active_.emplace();
-            active_->number = number;
-            if (job->kind != Kind::source) active_->output = job->frame;
+            std::optional<std::int64_t> about;
+            if (job->kind != Kind::source) about = job->frame;
+            active_ = Active{number, about, std::stop_source()};
             jobStop = active_->stop.get_token();
             changed_ = true; // there may be more to do after this one
         }

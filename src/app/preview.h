@@ -168,7 +168,7 @@ class Preview : public QObject {
     std::uint64_t version_ = 0;
     /// The job under way; what is no longer wanted ends on its own thread, and the next one does not wait.
     struct Active {
-        std::uint64_t number = 0;
+        std::uint64_t number;
         std::optional<std::int64_t> output; ///< the output frame it is about
         std::stop_source stop;
     };

@@ -106,7 +106,7 @@ class TestFinishedFrames : public QObject {
         const auto whole = static_cast<qint64>(fs::file_size(file));
         for (const qint64 size : {whole - 1, whole / 2, qint64{40}, qint64{18}, qint64{3}, qint64{0}}) {
             QFile(QString::fromStdString(file.string())).resize(size);
-            QVERIFY_EXCEPTION_THROWN(static_cast<void>(readFrame(file)), Error);
+            QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(readFrame(file)));
         }
         const auto foreign = [&](const std::string& header) {
             std::ofstream out(file, std::ios::binary);
@@ -124,10 +124,10 @@ class TestFinishedFrames : public QObject {
         for (const char* size : {R"({"width":2000000000,"height":2000000000)", R"({"width":-4,"height":9)",
                                  R"({"width":0,"height":9)", R"({"width":"40","height":40)"}) {
             foreign(size + rest);
-            QVERIFY_EXCEPTION_THROWN(static_cast<void>(readFrame(file)), Error);
+            QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(readFrame(file)));
         }
         foreign("[1");
-        QVERIFY_EXCEPTION_THROWN(static_cast<void>(readFrame(file)), Error);
+        QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(readFrame(file)));
     }
 
     void aDiskThatFillsUpLeavesNothing() {

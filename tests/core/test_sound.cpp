@@ -190,9 +190,8 @@ class TestSound : public QObject {
         stop.request_stop();
         const Timing timing = timingAt(Rational(1, 2));
         const FramePlan plan = makePlan(timing, Method::sample, 96);
-        QVERIFY_EXCEPTION_THROWN(
-            static_cast<void>(soundOf(plan, 0, 100, Rate(24, 1), Rate(24, 1), wanted, stop.get_token())),
-            Cancelled);
+        QVERIFY_THROWS_EXCEPTION(Cancelled, static_cast<void>(soundOf(plan, 0, 100, Rate(24, 1), Rate(24, 1),
+                                                                      wanted, stop.get_token())));
     }
 
     void theFilesSoundIsReadAtItsPlace() {
@@ -229,7 +228,7 @@ class TestSound : public QObject {
             most = std::max<double>(most, std::abs(part.samples[static_cast<std::size_t>(2 * i)] -
                                                    whole.samples[static_cast<std::size_t>(2 * (i + shift))]));
         QVERIFY2(most < 0.06, qPrintable(QString::number(most))); // a sample apart at most
-        QVERIFY_EXCEPTION_THROWN(static_cast<void>(readSound(index, 2, 2)), Error);
+        QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(readSound(index, 2, 2)));
     }
 
     void aFileWithoutSoundSaysSo() {

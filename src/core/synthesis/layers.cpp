@@ -213,7 +213,7 @@ MidMotion motionOfLayers(const FrameLayers& a, const FrameLayers& b, const Layer
     for (int y = 0; y < out.height; ++y) {
         const auto covered = coverage.row<std::uint16_t>(0, 2 * y);
         for (int x = 0; x < out.width; ++x) {
-            if (covered[static_cast<std::size_t>(2 * x)] < half) continue;
+            if (covered[2 * static_cast<std::size_t>(x)] < half) continue;
             out.row(y)[x] = subject.row(y)[x];
             const std::size_t cell = static_cast<std::size_t>(y) * static_cast<std::size_t>(out.width) +
                                      static_cast<std::size_t>(x);
