@@ -71,12 +71,11 @@ CompareBar::CompareBar(QWidget* parent)
         Q_EMIT otherChanged();
     });
     for (ChoiceBox* box : {mode_, blink_, gain_})
-        connect(box, &QComboBox::activated, this, [this, box] {
+        connect(box, &QComboBox::activated, this, [this] {
             refresh();
-            if (box == mode_)
-                Q_EMIT otherChanged(); // there may be more or fewer of them
-            else
-                Q_EMIT viewChanged();
+            const bool moreOrFewer = (mode() == CompareMode::fourAtOnce) != four_;
+            four_ = mode() == CompareMode::fourAtOnce;
+            moreOrFewer ? Q_EMIT otherChanged() : Q_EMIT viewChanged();
         });
     connect(keep_, &QToolButton::clicked, this, &CompareBar::keepAsked);
     connect(putBy_, &QToolButton::clicked, this, [this] {

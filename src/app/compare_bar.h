@@ -59,6 +59,7 @@ class CompareBar : public QWidget {
 
     Take now_;
     QString file_;
+    bool four_ = false;          ///< the mode was four at once
     int chosen_ = 1;             ///< entry before the one that asks for a file
     bool choosesNewest_ = false; ///< what was just put by is to be compared with
     std::vector<Take> takes_;

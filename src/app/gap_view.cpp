@@ -289,10 +289,10 @@ void GapView::compareWith(const std::vector<OtherVersion>& versions) {
         // What is there already, at a size had before, is not made again.
         connect(other, &Preview::readyReset, this, [this] { stage_->takePicture(); });
     }
-    setOtherMemory(otherBytes_);
     otherNames_.clear();
     for (const OtherVersion& version : versions)
         otherNames_.append(version.name);
+    setOtherMemory(otherBytes_);
     if (comparing_) {
         closeTries();
         showFilmStrip(false);
@@ -331,8 +331,9 @@ void GapView::showComparison() {
 
 void GapView::setOtherMemory(std::size_t bytes) {
     otherBytes_ = bytes;
-    for (const auto& other : others_)
-        other->setMemory(bytes / others_.size(), 0);
+    const auto used = static_cast<std::size_t>(otherNames_.size());
+    for (std::size_t i = 0; i < others_.size(); ++i)
+        others_[i]->setMemory(i < used ? bytes / used : 0, 0); // overlays tell of the present one alone
 }
 
 void GapView::showFilmStrip(bool on) {

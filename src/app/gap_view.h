@@ -67,6 +67,10 @@ class PictureStage : public QWidget {
     [[nodiscard]] double edgeScale() const { return edgeScale_; }
     /// Where the picture lies, also what of it is outside the widget.
     [[nodiscard]] QRectF placeOfPicture() const { return pictureRect(); }
+    /// The same of version `index`, 0 being the present one, where they have places of their own.
+    [[nodiscard]] QRectF placeOfVersion(std::size_t index) const {
+        return pictureRect().translated(cellShift(index));
+    }
     /// Takes what the preview has for the playhead.
     void takePicture();
     void setOverlay(Overlay overlay);

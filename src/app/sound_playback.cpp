@@ -79,8 +79,7 @@ qint64 SoundFeed::readData(char* data, qint64 maxSize) {
 SoundPlayback::SoundPlayback(Player& player, QObject* parent)
     : QObject(parent)
     , player_(player)
-    , feed_(player)
-    , latest_(std::make_shared<std::atomic<int>>(0)) {
+    , feed_(player) {
     soon_.setSingleShot(true);
     constexpr int quiet = 400; // ms without another change
     soon_.setInterval(quiet);
@@ -90,9 +89,14 @@ SoundPlayback::SoundPlayback(Player& player, QObject* parent)
 }
 
 SoundPlayback::~SoundPlayback() {
-    ++*latest_; // what is being made ends
+    making_.request_stop();
     player_.disconnect(this);
     stopDevice();
+}
+
+void SoundPlayback::abandon() {
+    making_.request_stop();
+    making_ = std::stop_source();
 }
 
 void SoundPlayback::setShot(std::shared_ptr<const MediaIndex> index, std::int64_t sourceFrames,
@@ -107,7 +111,7 @@ void SoundPlayback::setShot(std::shared_ptr<const MediaIndex> index, std::int64_
     track_.reset(); // that of another plan is not to be heard
     made_ = {0, -1};
     feed_.setTrack(nullptr);
-    ++*latest_;
+    abandon();
     if (hasSound() && wanted_ && plan_ && !plan_->rows.empty()) {
         setState(State::making);
         soon_.start();
@@ -144,25 +148,19 @@ std::pair<std::int64_t, std::int64_t> SoundPlayback::range() const {
 }
 
 void SoundPlayback::make() {
-    const int order = ++*latest_;
+    abandon();
     const auto [first, last] = range();
     made_ = {first, last};
     setState(State::making);
-    tasks_.run([this, order, first = first, last = last, frames = sourceFrames_, index = index_, plan = plan_,
-                outputRate = outputRate_, latest = latest_](const std::stop_token& ending) {
-        std::stop_source stop;
-        const std::stop_callback forward(ending, [&stop] { stop.request_stop(); });
+    tasks_.run([this, stop = making_.get_token(), first = first, last = last, frames = sourceFrames_,
+                index = index_, plan = plan_, outputRate = outputRate_](const std::stop_token&) {
         auto track = std::make_shared<SoundTrack>();
         QString trouble;
         try {
             // The frames of the interpretation share the time of the file.
             const Rate sourceRate(Rational(frames) / index->facts.seconds());
-            const auto read = [&](double from, double to) {
-                if (*latest != order) stop.request_stop();
-                throwIfStopped(stop.get_token());
-                return readSound(*index, from, to, stop.get_token());
-            };
-            const Sound sound = soundOf(*plan, first, last, sourceRate, outputRate, read, stop.get_token());
+            const auto read = [&](double from, double to) { return readSound(*index, from, to, stop); };
+            const Sound sound = soundOf(*plan, first, last, sourceRate, outputRate, read, stop);
             track->firstOutput = static_cast<double>(first);
             track->rate = outputRate.toDouble();
             track->samples.reserve(sound.samples.size());
@@ -173,8 +171,8 @@ void SoundPlayback::make() {
         } catch (const std::exception& error) {
             trouble = QString::fromStdString(error.what());
         }
-        postTo(this, [this, order, track, trouble] {
-            if (*latest_ != order) return;
+        postTo(this, [this, stop, track, trouble] {
+            if (stop.stop_requested()) return;
             if (trouble.isEmpty()) {
                 track_ = track;
                 feed_.setTrack(track);

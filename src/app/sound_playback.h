@@ -12,9 +12,9 @@
 #include <QObject>
 #include <QTimer>
 
-#include <atomic>
 #include <cstdint>
 #include <memory>
+#include <stop_token>
 #include <vector>
 
 class QAudioSink;
@@ -87,7 +87,6 @@ class SoundPlayback : public QObject {
     /// Whether the shot has sound at all.
     [[nodiscard]] bool hasSound() const { return index_ && index_->facts.hasSound; }
     [[nodiscard]] const std::shared_ptr<const SoundTrack>& track() const { return track_; }
-    [[nodiscard]] SoundFeed& feed() { return feed_; }
 
   Q_SIGNALS:
     void stateChanged();
@@ -95,7 +94,8 @@ class SoundPlayback : public QObject {
   private:
     void setState(State state, const QString& trouble = {});
     void make();
-    void follow(); ///< what the player does
+    void abandon(); ///< what is being made
+    void follow();  ///< what the player does
     void startDevice();
     void stopDevice();
     [[nodiscard]] std::pair<std::int64_t, std::int64_t> range() const;
@@ -112,8 +112,8 @@ class SoundPlayback : public QObject {
     bool wanted_ = true;
     State state_ = State::none;
     QString trouble_;
-    QTimer soon_; ///< while a drag changes the timing again and again, nothing is made
-    std::shared_ptr<std::atomic<int>> latest_; ///< number of the last order; earlier ones end at once
+    QTimer soon_;             ///< while a drag changes the timing again and again, nothing is made
+    std::stop_source making_; ///< of the last order; earlier ones were stopped
     bool sounding_ = false;
     qint64 playNumber_ = -1;
     BackgroundTasks tasks_; ///< last: ended before what it answers to goes
