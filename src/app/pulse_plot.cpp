@@ -98,7 +98,9 @@ QString PulsePlot::numbersOf(std::size_t index) const {
     const Version& version = versions_.at(index);
     const auto number = [&](Measure measure) {
         const auto v = value(*version.preview, player_.playhead(), measure);
-        return v ? QString::number(*v, 'f', 2) : tr("…");
+        if (v) return QString::number(*v, 'f', 2);
+        const bool first = measure == Measure::change && player_.playhead() == 0; // there is none before it
+        return first ? QStringLiteral("–") : QStringLiteral("…");
     };
     return tr("%1: sharpness %2, change %3")
         .arg(version.name, number(Measure::sharpness), number(Measure::change));

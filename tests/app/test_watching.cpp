@@ -249,6 +249,9 @@ class TestWatching : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(!plot().numbersOf(0).contains(QStringLiteral("…")), 30'000);
         QVERIFY2(!plot().numbersOf(0).endsWith(QStringLiteral("change 0.00")),
                  qPrintable(plot().numbersOf(0)));
+        window_->player().goTo(0); // nothing comes before it, and nothing is waited for
+        QTRY_VERIFY_WITH_TIMEOUT(plot().numbersOf(0).endsWith(QStringLiteral("change –")), 30'000);
+        window_->player().goTo(13);
         // A click in the plot goes to the frame there.
         QTest::mouseClick(&plot(), Qt::LeftButton, {}, QPoint(plot().width() - 25, 30));
         QCOMPARE(window_->player().playhead(),
