@@ -18,7 +18,7 @@ namespace {
 constexpr int cellsAcross = 160;
 constexpr int window = 5;
 constexpr double middle = 128;
-constexpr int mostDifference = 40;
+constexpr int mostCellDifference = 40;
 constexpr int enough = 9; // cells that are not chance
 
 /// A picture of cells, less the mean of its neighbourhood.
@@ -65,7 +65,7 @@ struct Best {
 
 /// Sum over the window of the cut-off difference; changes `difference`.
 void summed(cv::Mat& difference, cv::Mat& out) {
-    cv::min(difference, mostDifference, difference);
+    cv::min(difference, mostCellDifference, difference);
     cv::boxFilter(difference, out, CV_16U, {window, window}, {-1, -1}, false, cv::BORDER_REFLECT);
 }
 

@@ -10,7 +10,7 @@ namespace {
 
 using Json = nlohmann::json;
 
-Error wrong(const std::string& field) {
+Error wrongSetting(const std::string& field) {
     return Error("The in-between settings have no proper " + field + ". Restore the project from a copy.");
 }
 
@@ -19,7 +19,7 @@ template <typename Take>
 void words(const Json& json, const char* field, Take take) {
     const auto it = json.find(field);
     if (it == json.end()) return;
-    if (!it->is_string()) throw wrong(field);
+    if (!it->is_string()) throw wrongSetting(field);
     take(it->get<std::string>());
 }
 
@@ -27,14 +27,14 @@ void number(const Json& json, const char* field, int most, int& value) {
     const auto it = json.find(field);
     if (it == json.end()) return;
     if (!it->is_number_integer() || it->get<std::int64_t>() < 0 || it->get<std::int64_t>() > most)
-        throw wrong(field);
+        throw wrongSetting(field);
     value = it->get<int>();
 }
 
 void flag(const Json& json, const char* field, bool& value) {
     const auto it = json.find(field);
     if (it == json.end()) return;
-    if (!it->is_boolean()) throw wrong(field);
+    if (!it->is_boolean()) throw wrongSetting(field);
     value = it->get<bool>();
 }
 
@@ -59,7 +59,7 @@ Json writeInBetweens(const InBetweens& settings) {
 }
 
 InBetweens readInBetweens(const Json& json) {
-    if (!json.is_object()) throw wrong("form");
+    if (!json.is_object()) throw wrongSetting("form");
     InBetweens out;
     SynthesisOptions& s = out.synthesis;
     words(json, "quality", [&](const std::string& w) { out.flow.quality = parseFlowQuality(w); });

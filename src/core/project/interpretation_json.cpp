@@ -23,20 +23,20 @@ constexpr std::array<std::pair<PulldownRun::Kind, const char*>, 5> runKinds{
      {PulldownRun::Kind::shifted22, "2:2"},
      {PulldownRun::Kind::fields, "fields"}}};
 
-Error wrong(const char* field) {
+Error wrongInterpretation(const char* field) {
     return Error(std::string("\"interpretation\" has a wrong \"") + field +
                  "\". Restore the project from a copy.");
 }
 
 std::string text(const Json& json, const char* field) {
-    if (!json.is_string()) throw wrong(field);
+    if (!json.is_string()) throw wrongInterpretation(field);
     return json.get<std::string>();
 }
 
 std::int64_t whole(const Json& json, std::int64_t least, std::int64_t most, const char* field) {
     if (!json.is_number_integer() || json.get<double>() < static_cast<double>(least) ||
         json.get<double>() > static_cast<double>(most))
-        throw wrong(field);
+        throw wrongInterpretation(field);
     return json.get<std::int64_t>();
 }
 
@@ -45,7 +45,7 @@ Value named(const std::array<std::pair<Value, const char*>, N>& table, const std
             const char* field) {
     for (const auto& [value, name] : table)
         if (word == name) return value;
-    throw wrong(field);
+    throw wrongInterpretation(field);
 }
 
 template <typename Value, std::size_t N>
@@ -57,13 +57,13 @@ const char* nameIn(const std::array<std::pair<Value, const char*>, N>& table, Va
 
 bool order(const Json& json, const char* field) {
     const std::string word = text(json, field);
-    if (word != "top" && word != "bottom") throw wrong(field);
+    if (word != "top" && word != "bottom") throw wrongInterpretation(field);
     return word == "top";
 }
 
 PulldownRun readRun(const Json& json) {
     constexpr const char* field = "pulldown";
-    if (!json.is_array() || json.size() != 5) throw wrong(field);
+    if (!json.is_array() || json.size() != 5) throw wrongInterpretation(field);
     constexpr std::int64_t most = 1'000'000'000;
     return {whole(json[0], 0, most, field), whole(json[1], 0, most, field),
             named(runKinds, text(json[2], field), field), order(json[3], field),
@@ -73,35 +73,36 @@ PulldownRun readRun(const Json& json) {
 } // namespace
 
 Interpretation readInterpretation(const Json& json) {
-    if (!json.is_object()) throw wrong("object");
+    if (!json.is_object()) throw wrongInterpretation("object");
     Interpretation in;
     if (const auto it = json.find("rate"); it != json.end()) in.rate = Rate::parse(text(*it, "rate"));
     if (const auto it = json.find("fields"); it != json.end())
         in.fields = named(fieldUses, text(*it, "fields"), "fields");
     if (const auto it = json.find("order"); it != json.end()) in.topFirst = order(*it, "order");
     if (const auto it = json.find("pulldown"); it != json.end()) {
-        if (!it->is_array() || it->size() > mostRuns) throw wrong("pulldown");
+        if (!it->is_array() || it->size() > mostRuns) throw wrongInterpretation("pulldown");
         for (const Json& run : *it)
             in.pulldown.push_back(readRun(run));
     }
     if (const auto it = json.find("evenTimes"); it != json.end()) {
-        if (!it->is_boolean()) throw wrong("evenTimes");
+        if (!it->is_boolean()) throw wrongInterpretation("evenTimes");
         in.evenTimes = it->get<bool>();
     }
     if (const auto it = json.find("pixelAspect"); it != json.end()) {
         in.pixelAspect = Rational::parse(text(*it, "pixelAspect"));
-        if (*in.pixelAspect < Rational(1, 10) || *in.pixelAspect > Rational(10)) throw wrong("pixelAspect");
+        if (*in.pixelAspect < Rational(1, 10) || *in.pixelAspect > Rational(10))
+            throw wrongInterpretation("pixelAspect");
     }
     if (const auto it = json.find("range"); it != json.end()) {
         const std::string word = text(*it, "range");
-        if (word != "full" && word != "limited") throw wrong("range");
+        if (word != "full" && word != "limited") throw wrongInterpretation("range");
         in.fullRange = word == "full";
     }
     if (const auto it = json.find("matrix"); it != json.end())
         in.matrix = static_cast<int>(whole(*it, 0, 14, "matrix"));
     if (const auto it = json.find("rotation"); it != json.end()) {
         in.rotation = static_cast<int>(whole(*it, 0, 270, "rotation"));
-        if (in.rotation % 90 != 0) throw wrong("rotation");
+        if (in.rotation % 90 != 0) throw wrongInterpretation("rotation");
     }
     return in;
 }
