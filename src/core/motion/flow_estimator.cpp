@@ -3,6 +3,7 @@
 #include "core/choice_names.h"
 #include "core/error.h"
 #include "core/motion/analysis_picture.h"
+#include "core/motion/dense_search.h"
 #include "core/motion/dominant_motion.h"
 #include "core/motion/far_motion.h"
 #include "core/motion/motion_choice.h"
@@ -11,7 +12,6 @@
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
-#include <opencv2/video/tracking.hpp>
 
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_invoke.h>
@@ -33,30 +33,27 @@ constexpr ChoiceNames<AnalyseOn, 3> analyseOns{
     "picture to analyse",
     {{{AnalyseOn::asIs, "picture"}, {AnalyseOn::contrast, "contrast"}, {AnalyseOn::edges, "edges"}}}};
 
-cv::Mat denseInverseSearch(const cv::Mat& from, const cv::Mat& to, const FlowOptions& options, int patch) {
-    const auto dis =
-        cv::DISOpticalFlow::create(options.quality == FlowQuality::draft ? cv::DISOpticalFlow::PRESET_FAST
-                                                                         : cv::DISOpticalFlow::PRESET_MEDIUM);
-    if (patch > 0) {
-        dis->setPatchSize(patch);
-        dis->setPatchStride(patch / 3);
-    }
-    if (options.stiffness != FlowOptions::defaultStiffness)
-        dis->setVariationalRefinementAlpha(
-            dis->getVariationalRefinementAlpha() *
-            std::exp2(static_cast<float>(options.stiffness - FlowOptions::defaultStiffness) / 15.0F));
-    cv::Mat flow;
-    dis->calc(from, to, flow);
-    return flow;
+constexpr int smallPatch = SearchOptions::smallPatch;
+/// Larger patches see through repeated texture and grain; what they lose at outlines the choice gives back.
+constexpr int largePatch = SearchOptions::largePatch;
+
+/// A picture to be searched for `options`.
+SearchPicture searchable(const cv::Mat& picture, const FlowOptions& options) {
+    return {picture, options.quality == FlowQuality::draft ? 2 : 1};
 }
 
-/// Larger patches see through repeated texture and grain; what they lose at outlines the choice gives back.
-constexpr int largePatch = 12;
+cv::Mat searched(const SearchPicture& from, const SearchPicture& to, const FlowOptions& options, int patch,
+                 const std::stop_token& stop) {
+    SearchOptions search{.patch = patch, .stride = options.quality == FlowQuality::draft ? 4 : patch / 3};
+    search.smoothness *=
+        std::exp2(static_cast<float>(options.stiffness - FlowOptions::defaultStiffness) / 15.0F);
+    return denseSearch(from, to, search, stop);
+}
 
 /// `start`, which is the motion inside `where`, with what is left to move: the motion from `from` to `to`
 /// moved back by it. A search that is only told where to start forgets it at coarser sizes.
 cv::Mat refinedFrom(const cv::Mat& start, const cv::Mat& from, const cv::Mat& to, const cv::Rect& where,
-                    const FlowOptions& options) {
+                    const FlowOptions& options, const std::stop_token& stop) {
     cv::Mat map(where.size(), CV_32FC2);
     for (int y = 0; y < where.height; ++y)
         for (int x = 0; x < where.width; ++x)
@@ -64,30 +61,31 @@ cv::Mat refinedFrom(const cv::Mat& start, const cv::Mat& from, const cv::Mat& to
                                                                             static_cast<float>(where.y + y));
     cv::Mat moved;
     cv::remap(to, moved, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
-    return start + denseInverseSearch(from(where).clone(), moved, options, 0);
+    return start +
+           searched(searchable(from(where), options), searchable(moved, options), options, smallPatch, stop);
 }
 
 /// `flow` with what was found far off inside `where` taken where it fits better.
 cv::Mat withFar(const cv::Mat& flow, const cv::Mat& far, const cv::Mat& from, const cv::Mat& to,
-                const cv::Rect& where, const FlowOptions& options) {
+                const cv::Rect& where, const FlowOptions& options, const std::stop_token& stop) {
     constexpr float better = 2; // steps
     cv::Mat out = flow.clone();
-    chooseMotion(from(where), to, {{flow(where), 0}, {refinedFrom(far, from, to, where, options), -better}},
-                 where.tl())
+    chooseMotion(from(where), to,
+                 {{flow(where), 0}, {refinedFrom(far, from, to, where, options, stop), -better}}, where.tl())
         .copyTo(out(where));
     return out;
 }
 
 /// Vectors of one direction from what was found in both; `back` are those of the other, `far` those farther
 /// off inside `where`, if any.
-cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const cv::Mat& found, const cv::Mat& back,
-                const cv::Mat& far, const cv::Rect& where, const FlowOptions& options,
-                const std::stop_token& stop) {
-    const cv::Mat flow = far.empty() ? found : withFar(found, far, from, to, where, options);
+cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const SearchPicture& in, const SearchPicture& sought,
+                const cv::Mat& found, const cv::Mat& back, const cv::Mat& far, const cv::Rect& where,
+                const FlowOptions& options, const std::stop_token& stop) {
+    const cv::Mat flow = far.empty() ? found : withFar(found, far, from, to, where, options, stop);
     throwIfStopped(stop);
     std::vector<Candidate> candidates{{flow, 0}};
     if (options.quality == FlowQuality::thorough)
-        candidates.push_back({denseInverseSearch(from, to, options, largePatch), 0});
+        candidates.push_back({searched(in, sought, options, largePatch, stop), 0});
     throwIfStopped(stop);
     constexpr int loose = 50;
     if (options.stiffness > loose) {
@@ -98,7 +96,7 @@ cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const cv::Mat& found, co
             candidates.push_back({camera.field(flow.size()), favour});
     }
     throwIfStopped(stop);
-    return candidates.size() == 1 ? flow : chooseMotion(from, to, candidates);
+    return candidates.size() == 1 ? flow : chooseMotion(from, to, candidates, {}, stop);
 }
 
 VectorField toField(const cv::Mat& flow) {
@@ -213,8 +211,10 @@ Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn, 
     cv::Mat forward;
     cv::Mat backward;
     const FlowOptions quick{.quality = FlowQuality::draft};
-    tbb::parallel_invoke([&] { forward = denseInverseSearch(la, lb, quick, 0); },
-                         [&] { backward = denseInverseSearch(lb, la, quick, 0); });
+    const SearchPicture pa = searchable(la, quick);
+    const SearchPicture pb = searchable(lb, quick);
+    tbb::parallel_invoke([&] { forward = searched(pa, pb, quick, smallPatch, stop); },
+                         [&] { backward = searched(pb, pa, quick, smallPatch, stop); });
     throwIfStopped(stop);
     Vectors v;
     v.forwardTrust = trustOf(forward, backward, la, lb);
@@ -250,8 +250,10 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
         there();
         back();
     };
-    bothWays([&] { forward = denseInverseSearch(la, lb, options, 0); },
-             [&] { backward = denseInverseSearch(lb, la, options, 0); });
+    const SearchPicture pa = searchable(la, options);
+    const SearchPicture pb = searchable(lb, options);
+    bothWays([&] { forward = searched(pa, pb, options, smallPatch, stop); },
+             [&] { backward = searched(pb, pa, options, smallPatch, stop); });
     throwIfStopped(stop);
     {
         const FarMotions far = options.quality == FlowQuality::draft
@@ -259,14 +261,16 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
                                    : farMotions(la, lb, forward, backward, stop);
         cv::Mat there;
         cv::Mat back;
-        bothWays([&] { there = refined(la, lb, forward, backward, far.there, far.where, options, stop); },
-                 [&] { back = refined(lb, la, backward, forward, far.back, far.where, options, stop); });
+        bothWays(
+            [&] { there = refined(la, lb, pa, pb, forward, backward, far.there, far.where, options, stop); },
+            [&] { back = refined(lb, la, pb, pa, backward, forward, far.back, far.where, options, stop); });
         forward = there;
         backward = back;
         throwIfStopped(stop);
     }
     Vectors v;
     v.forwardTrust = trustOf(forward, backward, la, lb);
+    throwIfStopped(stop);
     v.backwardTrust = trustOf(backward, forward, lb, la);
     throwIfStopped(stop);
     if (halved) {
@@ -281,6 +285,7 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     }
     v.forward = toField(forward);
     forward.release();
+    throwIfStopped(stop);
     v.backward = toField(backward);
     return v;
 }

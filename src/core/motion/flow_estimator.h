@@ -61,13 +61,12 @@ std::string keyOf(const FlowOptions& options);
 
 /// Vectors in both directions from luma of `a` and `b` (same size and layout), with trust.
 ///
-/// Dense inverse search (Kroeger, Timofte, Dai, Van Gool: Fast Optical Flow using Dense Inverse Search, 2016)
-/// as in OpenCV; but in drafts, motion too large for it is looked for (see far_motion.h), refined by it, and
-/// taken where it fits better. Trust per pixel = exp(-(e/s)²) × exp(-(d/r)²), with e the distance in pixels
-/// between a pixel and where forward followed by backward motion brings it back, s = 0.5 + 0.05 |v|; d the
-/// difference of the two pictures along the vector in 8-bit steps after a 3 x 3 mean, r = 24; 0 where the
-/// vector leaves the picture. Vectors are rounded to half floats, which is how they are kept (see
-/// vector_file.h).
+/// Dense inverse search (see dense_search.h) down to half the size; but in drafts, motion too large for it is
+/// looked for (see far_motion.h), refined by it, and taken where it fits better. Trust per pixel =
+/// exp(-(e/s)²) × exp(-(d/r)²), with e the distance in pixels between a pixel and where forward followed by
+/// backward motion brings it back, s = 0.5 + 0.05 |v|; d the difference of the two pictures along the vector
+/// in 8-bit steps after a 3 x 3 mean, r = 24; 0 where the vector leaves the picture. Vectors are rounded to
+/// half floats, which is how they are kept (see vector_file.h).
 ///
 /// Pictures under 16 pixels in width or height get zero vectors of no trust. Throws Cancelled.
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,

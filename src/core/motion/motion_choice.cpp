@@ -1,5 +1,7 @@
 #include "core/motion/motion_choice.h"
 
+#include "core/progress.h"
+
 #include <opencv2/imgproc.hpp>
 
 #include <tbb/parallel_for.h>
@@ -71,14 +73,17 @@ class GuidedFilter {
 } // namespace
 
 cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates,
-                     const cv::Point& origin) {
+                     const cv::Point& origin, const std::stop_token& stop) {
     constexpr int radius = 6;
     constexpr float smooth = 30; // of 8-bit steps squared: contrast that counts as an outline
     const GuidedFilter filter(from, radius, smooth);
+    throwIfStopped(stop);
     std::vector<cv::Mat> costs(candidates.size());
     tbb::parallel_for(std::size_t{0}, candidates.size(), [&](std::size_t i) {
-        costs[i] = filter(differenceAlong(from, to, candidates[i].flow, origin)) - candidates[i].favour;
+        const cv::Mat difference = differenceAlong(from, to, candidates[i].flow, origin);
+        if (!stop.stop_requested()) costs[i] = filter(difference) - candidates[i].favour;
     });
+    throwIfStopped(stop);
     cv::Mat chosen(from.size(), CV_32FC2);
     tbb::parallel_for(0, from.rows, [&](int y) {
         auto* out = chosen.ptr<cv::Vec2f>(y);

@@ -2,6 +2,8 @@
 #pragma once
 
 #include <opencv2/core.hpp>
+
+#include <stop_token>
 #include <vector>
 
 namespace yarngap {
@@ -19,8 +21,8 @@ struct Candidate {
 /// The difference of the pictures along each candidate, cut off at 40 steps, is averaged over the
 /// neighbourhood by a guided filter (He, Sun, Tang: Guided image filtering, 2010) with `from` as its guide,
 /// so that the choice follows outlines; then the smallest wins.
-/// `from` may be a part of its picture, which begins at `origin`.
+/// `from` may be a part of its picture, which begins at `origin`. Throws Cancelled.
 cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates,
-                     const cv::Point& origin = {});
+                     const cv::Point& origin = {}, const std::stop_token& stop = {});
 
 } // namespace yarngap

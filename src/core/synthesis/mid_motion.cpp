@@ -2,6 +2,7 @@
 
 #include "core/image/sample_types.h"
 #include "core/image/scene_light.h"
+#include "core/progress.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -87,7 +88,8 @@ float precedence(InFront inFront, float squared) {
 }
 
 /// Carries each cell `share` of its vector; `sign` turns the vector into a motion a → b.
-Landing land(const VectorField& field, const TrustField& trust, float share, float sign, InFront inFront) {
+Landing land(const VectorField& field, const TrustField& trust, float share, float sign, InFront inFront,
+             const std::stop_token& stop) {
     const int w = field.width;
     const int h = field.height;
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
@@ -96,7 +98,7 @@ Landing land(const VectorField& field, const TrustField& trust, float share, flo
         out.sums[i] += spread * carried;
         out.coverage[i] += spread;
     };
-    for (int y = 0; y < h; ++y) {
+    for (int y = 0; y < h && !stop.stop_requested(); ++y) {
         const float* v = field.row(y);
         const std::uint8_t* q = trust.row(y);
         for (int x = 0; x < w; ++x) {
@@ -314,18 +316,21 @@ std::vector<float> lumaOfCells(const Image& image) {
 }
 
 MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
-                        const std::vector<float>& lumaB, double phase, const SynthesisOptions& options) {
+                        const std::vector<float>& lumaB, double phase, const SynthesisOptions& options,
+                        const std::stop_token& stop) {
     const auto t = static_cast<float>(phase);
     Landing fromA;
     Landing fromB;
     tbb::parallel_invoke(
         [&] {
-            fromA = land(ofCells(vectors.forward), ofCells(vectors.forwardTrust), t, 1.0F, options.inFront);
+            fromA =
+                land(ofCells(vectors.forward), ofCells(vectors.forwardTrust), t, 1.0F, options.inFront, stop);
         },
         [&] {
             fromB = land(ofCells(vectors.backward), ofCells(vectors.backwardTrust), 1.0F - t, -1.0F,
-                         options.inFront);
+                         options.inFront, stop);
         });
+    throwIfStopped(stop);
 
     const int w = cellsOf(vectors.forward.width);
     const int h = cellsOf(vectors.forward.height);
@@ -351,6 +356,7 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
             contest.misfitB[i] = fit.mismatch(x, y, b.vx, b.vy);
         }
     });
+    throwIfStopped(stop);
     contest.settle(w, h);
     tbb::parallel_for(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) {
@@ -374,6 +380,7 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
                     trustAt(a, b, hasA, hasB, hasA && hasB ? fit.mismatch(x, y, cell.vx, cell.vy) : 0);
         }
     });
+    throwIfStopped(stop);
     fillHoles(mid, known);
     soften(shares, w, h);
     for (std::size_t i = 0; i < n; ++i)

@@ -5,6 +5,7 @@
 #include "core/motion/vectors.h"
 #include "core/synthesis/synthesis_options.h"
 
+#include <stop_token>
 #include <vector>
 
 namespace yarngap {
@@ -61,7 +62,10 @@ std::vector<float> lumaOfCells(const Image& image);
 /// landed and d the mean difference of both pictures along the motion over 3 x 3 cells in 8-bit steps: what
 /// the two pictures agree on is rarely wrong, even where the vectors of both directions do not meet. 0.6 +
 /// 0.4 m where one side sees it; 0 where nobody does.
+///
+/// Throws Cancelled.
 MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
-                        const std::vector<float>& lumaB, double phase, const SynthesisOptions& options = {});
+                        const std::vector<float>& lumaB, double phase, const SynthesisOptions& options = {},
+                        const std::stop_token& stop = {});
 
 } // namespace yarngap

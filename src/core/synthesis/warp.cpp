@@ -204,6 +204,7 @@ class Warp {
                 throwIfStopped(stop_);
                 makePlane<decltype(sample)>(mid, p, withGrain, out);
             }
+            throwIfStopped(stop_);
         });
         return out;
     }
@@ -222,6 +223,7 @@ class Warp {
         };
         if (!withGrain) {
             tbb::parallel_for(0, h, [&](int y) {
+                if (stop_.stop_requested()) return;
                 const auto row = out.row<Sample>(p, y);
                 const auto rowA = a_.row<Sample>(p, y);
                 const auto rowB = b_.row<Sample>(p, y);
@@ -233,6 +235,7 @@ class Warp {
         }
         MovedSamples kept(w, h);
         tbb::parallel_for(0, h, [&](int y) {
+            if (stop_.stop_requested()) return;
             const std::size_t line = kept.line(y);
             moved.rowWithDifference(y,
                                     [&](std::size_t x, const MidCell& cell, float value, float difference) {
@@ -242,6 +245,7 @@ class Warp {
                                         kept.instead[line + x] = cell.instead;
                                     });
         });
+        throwIfStopped(stop_);
         keepGrain(kept, t_ > 0.5F);
         tbb::parallel_for(0, h, [&](int y) {
             const auto row = out.row<Sample>(p, y);
@@ -287,9 +291,10 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
     const std::vector<float> lumaA = lumaOfCells(a);
     const std::vector<float> lumaB = lumaOfCells(b);
     const auto t = static_cast<float>(phase);
-    MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options);
+    MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options, stop);
     throwIfStopped(stop);
     MidMotion bend = bendOf(mid, beside, phase, a.width());
+    throwIfStopped(stop);
     const double edgeScale = scaleThatHides(mid, phase);
     const double doubt = doubtOf(mid, lumaA, lumaB, phase);
     showStandIn(mid, options, phase);
