@@ -289,6 +289,9 @@ void abandoning(MainWindow& window) {
         stop.request_stop();
         ended.wait(false);
         times.push_back(milliseconds(since));
+        if (constexpr double aim = 50; times.back() > aim)
+            std::printf("stopped after %.0f ms of a frame: went on for %.0f ms\n", usual * i / tries,
+                        times.back());
     }
     std::sort(times.begin(), times.end());
     std::printf("a frame takes %.0f ms; ", usual);
