@@ -174,8 +174,8 @@ class Preview : public QObject {
     };
     std::optional<Active> active_;
     std::uint64_t jobs_ = 0;
-    /// One works, the others end what was abandoned: an estimation cannot be stopped in the middle of a step.
-    static constexpr std::size_t threadCount = 3;
+    /// One works, the other ends what was abandoned, which takes some milliseconds.
+    static constexpr std::size_t threadCount = 2;
     std::array<std::jthread, threadCount> threads_;
 };
 
