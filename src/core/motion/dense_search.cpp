@@ -115,23 +115,26 @@ class PatchSearch {
             const int end = std::min(rows, first + band);
             std::vector<Template> templates(static_cast<std::size_t>(columns_) *
                                             static_cast<std::size_t>(end - first));
+            const auto templateOf = [&](int row, int column) -> Template& {
+                return templates[static_cast<std::size_t>(row - first) * static_cast<std::size_t>(columns_) +
+                                 static_cast<std::size_t>(column)];
+            };
             for (int row = first; row < end && !stop_.stop_requested(); ++row)
                 for (int column = 0; column < columns_; ++column) {
-                    Template& t = templates[static_cast<std::size_t>((row - first) * columns_ + column)];
+                    Template& t = templateOf(row, column);
                     t = templateAt(row, column);
                     const cv::Vec2f u =
                         flow.at<cv::Vec2f>(patches_.top(row) + side / 2, patches_.left(column) + side / 2);
-                    start_.template at<cv::Vec2f>(row, column) = u;
-                    found_.template at<cv::Vec2f>(row, column) = u;
-                    costs_.template at<float>(row, column) = fitAt(row, column, u, t).cost;
+                    start_.at<cv::Vec2f>(row, column) = u;
+                    found_.at<cv::Vec2f>(row, column) = u;
+                    costs_.at<float>(row, column) = fitAt(row, column, u, t).cost;
                     if (column > 0) offer(row, column, row, column - 1, t);
                     if (row > first) offer(row, column, row - 1, column, t);
                     descend(row, column, t);
                 }
             for (int row = end - 1; row >= first && !stop_.stop_requested(); --row)
                 for (int column = columns_ - 1; column >= 0; --column) {
-                    const Template& t =
-                        templates[static_cast<std::size_t>((row - first) * columns_ + column)];
+                    const Template& t = templateOf(row, column);
                     if (column + 1 < columns_) offer(row, column, row, column + 1, t);
                     if (row + 1 < end) offer(row, column, row + 1, column, t);
                     descend(row, column, t);
