@@ -13,6 +13,10 @@ namespace yarngap::app {
 namespace {
 
 constexpr std::array<Method, 3> methods{Method::sample, Method::blend, Method::flow};
+QString beforeMends() {
+    return CompareBar::tr("Before mends");
+}
+
 constexpr std::array<int, 4> blinks{200, 400, 800, 1600};
 constexpr std::array<int, 5> gains{1, 2, 4, 8, 16};
 
@@ -84,18 +88,25 @@ CompareBar::CompareBar(QWidget* parent)
         choosesNewest_ = false;
     });
     connect(forget_, &QToolButton::clicked, this, [this] { Q_EMIT forgetAsked(other_->currentText()); });
-    setShot({}, {});
+    setShot({}, {}, false);
 }
 
-void CompareBar::setShot(const Take& now, const std::vector<Take>& takes) {
+void CompareBar::setShot(const Take& now, const std::vector<Take>& takes, bool mended) {
     const QString before = other_->currentText();
     const bool newest = choosesNewest_ && takes.size() > takes_.size();
     now_ = now;
     takes_ = takes;
+    mended_ = mended;
     other_->clear();
     other_->addItems({tr("Frame sampling"), tr("Frame blending"), tr("Optical flow")});
     for (const Take& take : takes_)
         other_->addItem(QString::fromStdString(take.name));
+    if (mended_) {
+        other_->addItem(beforeMends());
+        other_->setItemData(other_->count() - 1,
+                            tr("As it was without methods of single gaps and without a matte"),
+                            Qt::ToolTipRole);
+    }
     if (!file_.isEmpty()) other_->addItem(QString::fromStdString(fileName()));
     other_->addItem(tr("Frames of a file…"));
     other_->setItemData(
@@ -108,13 +119,20 @@ void CompareBar::setShot(const Take& now, const std::vector<Take>& takes) {
     refresh();
 }
 
+bool CompareBar::isBeforeMends(const Take& take) const {
+    return mended_ && take.name == beforeMends().toStdString();
+}
+
 std::string CompareBar::fileName() const {
     return QFileInfo(file_).fileName().toStdString();
 }
 
 Take CompareBar::entry(int index) const {
     const auto at = static_cast<std::size_t>(std::max(0, index));
-    if (at >= methods.size() + takes_.size()) return {fileName(), now_.method, now_.inBetweens};
+    if (at >= methods.size() + takes_.size()) {
+        const bool file = !mended_ || at > methods.size() + takes_.size();
+        return {file ? fileName() : beforeMends().toStdString(), now_.method, now_.inBetweens};
+    }
     if (at >= methods.size()) return takes_.at(at - methods.size());
     Take take = now_;
     take.name = other_->itemText(index).toStdString();
@@ -132,7 +150,8 @@ std::vector<Take> CompareBar::others() const {
     // What comes after it in the list, going round, but for what would be the same picture again.
     for (int i = 1; i < entries() && out.size() < 3; ++i) {
         const Take take = entry((other_->currentIndex() + i) % entries());
-        if (isFile(take) || take.method != now_.method || take.inBetweens != now_.inBetweens)
+        if (isFile(take) || isBeforeMends(take) || take.method != now_.method ||
+            take.inBetweens != now_.inBetweens)
             out.push_back(take);
     }
     return out;
@@ -140,7 +159,7 @@ std::vector<Take> CompareBar::others() const {
 
 void CompareBar::setFile(const QString& file) {
     file_ = file;
-    setShot(now_, takes_);
+    setShot(now_, takes_, mended_);
     other_->setCurrentIndex(entries() - 1);
     refresh();
     Q_EMIT otherChanged();
@@ -163,9 +182,10 @@ void CompareBar::refresh() {
     gain_->setVisible(mode() == CompareMode::difference);
     chosen_ = other_->currentIndex();
     const Take chosen = other();
-    forget_->setVisible(chosen_ >= static_cast<int>(methods.size()) && !isFile(chosen));
-    keep_->setEnabled(!isFile(chosen) &&
-                      (chosen.method != now_.method || chosen.inBetweens != now_.inBetweens));
+    forget_->setVisible(chosen_ >= static_cast<int>(methods.size()) && !isFile(chosen) &&
+                        !isBeforeMends(chosen));
+    keep_->setEnabled(!isFile(chosen) && (isBeforeMends(chosen) || chosen.method != now_.method ||
+                                          chosen.inBetweens != now_.inBetweens));
 }
 
 } // namespace yarngap::app

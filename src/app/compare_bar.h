@@ -25,14 +25,16 @@ class CompareBar : public QWidget {
   public:
     explicit CompareBar(QWidget* parent = nullptr);
 
-    /// The present settings and those put by.
-    void setShot(const Take& now, const std::vector<Take>& takes);
+    /// The present settings and those put by; `mended`: there is something from before mends.
+    void setShot(const Take& now, const std::vector<Take>& takes, bool mended);
     /// Settings of the other version; of the frames of a file only the name.
     [[nodiscard]] Take other() const;
     /// The other versions: one, or up to three of four at once, the chosen one first.
     [[nodiscard]] std::vector<Take> others() const;
     /// Whether the other version is the frames of a file, as they are.
     [[nodiscard]] bool isFile(const Take& take) const { return !file_.isEmpty() && take.name == fileName(); }
+    /// Whether the other version is the present one without its mends.
+    [[nodiscard]] bool isBeforeMends(const Take& take) const;
     [[nodiscard]] QString file() const { return file_; }
     /// Compares with the frames of a file from now on; otherChanged tells.
     void setFile(const QString& file);
@@ -59,6 +61,7 @@ class CompareBar : public QWidget {
 
     Take now_;
     QString file_;
+    bool mended_ = false;
     bool four_ = false;          ///< the mode was four at once
     int chosen_ = 1;             ///< entry before the one that asks for a file
     bool choosesNewest_ = false; ///< what was just put by is to be compared with

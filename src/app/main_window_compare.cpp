@@ -29,7 +29,12 @@ void MainWindow::connectCompare() {
     });
     connect(&bar, &CompareBar::keepAsked, this, [this] {
         const Take kept = gapView_->bar().other();
-        editTakes(tr("settings kept"), [&](Shot& shot) {
+        const bool before = gapView_->bar().isBeforeMends(kept);
+        editTakes(before ? tr("mends taken away") : tr("settings kept"), [&](Shot& shot) {
+            if (before) {
+                shot = shot.beforeMends();
+                return;
+            }
             shot.method = kept.method;
             shot.methodStretches.clear(); // what was on screen had none
             shot.inBetweens = kept.inBetweens;
@@ -92,7 +97,7 @@ void MainWindow::refreshCompare(bool on) {
     }
     gapView_->leaveMatte();
     CompareBar& bar = gapView_->bar();
-    bar.setShot({{}, shot->method, shot->inBetweens}, shot->takes);
+    bar.setShot({{}, shot->method, shot->inBetweens}, shot->takes, shot->isMended());
     std::vector<OtherVersion> versions;
     for (const Take& other : bar.others()) {
         if (bar.isFile(other)) {
@@ -103,6 +108,7 @@ void MainWindow::refreshCompare(bool on) {
         version.method = other.method;
         version.methodStretches.clear();
         version.inBetweens = other.inBetweens;
+        if (bar.isBeforeMends(other)) version = shot->beforeMends();
         versions.push_back({makerOf(version.inBetweens, version.matte),
                             std::make_shared<FramePlan>(
                                 makePlan(*timing, version.methods(shownFindings_), frames_->frames())),

@@ -233,6 +233,37 @@ class TestWatching : public QObject {
         QCOMPARE(stage().zoomPercent(), 300.0); // and all at the same zoom, see test_looking
     }
 
+    void mendsAreComparedWithWhatWasBeforeAndTakenAway() {
+        window_->player().goTo(6);
+        QVERIFY(settles());
+        key(Qt::Key_C);
+        auto* with = window_.find<QComboBox>("compareWith");
+        const QString entry = QStringLiteral("Before mends");
+        QVERIFY(with->findText(entry) < 0); // nothing is mended
+        const Shot plain = shot();
+        Shot mended = plain;
+        const std::int64_t gap = window_->plan()->rows[6].first;
+        mended.methodStretches = {{gap, gap, Method::blend}};
+        window_->document().edit(QStringLiteral("mended"), mended);
+        QVERIFY(with->findText(entry) >= 0);
+        window_.choose("compareMode", 0);
+        window_.choose("compareWith", with->findText(entry));
+        QVERIFY(othersAreThere());
+        const QImage seen = stage().grab().toImage();
+        const auto shows = [&](std::size_t i, const Shot& version) {
+            return apart(seen, made(version, 6, stage().placeOfVersion(i)),
+                         stage().placeOfVersion(i).adjusted(0, 34, 0, 0)) <= 1;
+        };
+        QVERIFY(shows(0, mended) && !shows(0, plain));
+        QVERIFY(shows(1, plain) && !shows(1, mended));
+        QVERIFY(!window_.find<QToolButton>("forgetButton")->isVisible());
+        QTest::mouseClick(window_.find<QToolButton>("keepButton"), Qt::LeftButton);
+        QVERIFY(shot() == plain);
+        QVERIFY(with->findText(entry) < 0);
+        window_->document().undoStack().undo();
+        QVERIFY(shot() == mended);
+    }
+
     void theNumbersOfVersionsTellAPulse() {
         window_->player().goTo(12);
         compareWith(0); // sampling

@@ -196,6 +196,13 @@ Timing Shot::timing(const Rate& sourceRate, std::int64_t mediaFrames) const {
     return timing;
 }
 
+Shot Shot::beforeMends() const {
+    Shot before = *this;
+    before.methodStretches.clear();
+    before.matte = {};
+    return before;
+}
+
 Methods Shot::methods(GapFindings found) const {
     Methods all(method);
     all.stretches = methodStretches;

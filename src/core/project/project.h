@@ -39,6 +39,10 @@ struct Shot {
 
     /// What the plan is made with; `found` counts frames of the interpreted source.
     [[nodiscard]] Methods methods(GapFindings found = {}) const;
+    /// Whether single gaps or a part of the picture are made otherwise than the rest: what mends consist of.
+    [[nodiscard]] bool isMended() const { return !methodStretches.empty() || !matte.empty(); }
+    /// The same without those.
+    [[nodiscard]] Shot beforeMends() const;
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
     [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
     /// Takes over another interpretation. Trim, time map and the keys of the matte keep their moments: they
