@@ -104,6 +104,8 @@ class TestInBetweensStep : public QObject {
     }
 
     void aQuickLookComesBeforeTheBetterOne() {
+        // Large enough for the better one to take its time.
+        window_.open(clips_.moving(QStringLiteral("large.mp4"), 8, {}, QStringLiteral("1280x720")));
         choose("qualityBox", 2); // thorough
         auto* label = find<QLabel>("sentence");
         auto& stage = window_->findChild<GapView*>()->stage();
