@@ -13,12 +13,12 @@ namespace yarngap::app {
 namespace {
 
 constexpr std::array<Method, 3> methods{Method::sample, Method::blend, Method::flow};
+constexpr std::array<int, 4> blinks{200, 400, 800, 1600};
+constexpr std::array<int, 5> gains{1, 2, 4, 8, 16};
+
 QString beforeMends() {
     return CompareBar::tr("Before mends");
 }
-
-constexpr std::array<int, 4> blinks{200, 400, 800, 1600};
-constexpr std::array<int, 5> gains{1, 2, 4, 8, 16};
 
 } // namespace
 

@@ -13,6 +13,7 @@
 
 #include <cmath>
 #include <functional>
+#include <future>
 #include <thread>
 
 using namespace yarngap;
@@ -88,7 +89,7 @@ class TestDenseSearch : public QObject {
         QFETCH(double, dx);
         QFETCH(double, dy);
         QFETCH(int, patch);
-        const cv::Mat flow = search(moved(0, 0), moved(dx, dy), {.patch = patch, .stride = patch / 3});
+        const cv::Mat flow = search(moved(0, 0), moved(dx, dy), {.patch = patch, .stride = (patch + 1) / 3});
         QCOMPARE(flow.size(), cv::Size(width, height));
         QVERIFY2(errorOf(flow, dx, dy, inner) < 0.06,
                  qPrintable(QString::number(errorOf(flow, dx, dy, inner))));
@@ -133,7 +134,7 @@ class TestDenseSearch : public QObject {
         cv::resize(moved(0, 0)(part), a, {w, h});
         cv::resize(moved(1, 0)(part), b, {w, h});
         for (const int patch : {8, 12}) {
-            const cv::Mat flow = search(a, b, {.patch = patch, .stride = patch / 3});
+            const cv::Mat flow = search(a, b, {.patch = patch, .stride = (patch + 1) / 3});
             QCOMPARE(flow.size(), cv::Size(w, h));
             QVERIFY(cv::checkRange(flow, true, nullptr, -40, 40));
         }
@@ -156,7 +157,30 @@ class TestDenseSearch : public QObject {
         cv::Mat flow = cv::Mat::zeros(height, width, CV_32FC2);
         const cv::Mat picture = bordered(moved(0, 0));
         QVERIFY_THROWS_EXCEPTION(Cancelled,
-                                 refineMotion(picture, picture, border, flow, {}, stop.get_token()));
+                                 refineMotion(picture, picture, border, flow, 20, stop.get_token()));
+    }
+
+    void whatIsNoLongerWantedStopsOnItsWay() {
+        cv::Mat a;
+        cv::Mat b;
+        cv::resize(moved(0, 0), a, {}, 8, 8, cv::INTER_LINEAR);
+        cv::resize(moved(6.5, -3), b, {}, 8, 8, cv::INTER_LINEAR);
+        const SearchPicture from(a, 0); // some seconds of work
+        const SearchPicture to(b, 0);
+        std::promise<void> begun;
+        bool cancelled = false;
+        {
+            std::jthread work([&](const std::stop_token& stop) {
+                begun.set_value();
+                try {
+                    (void)denseSearch(from, to, {}, stop);
+                } catch (const Cancelled&) {
+                    cancelled = true;
+                }
+            });
+            begun.get_future().wait();
+        } // which asks it to stop and waits for its end
+        QVERIFY(cancelled);
     }
 
     void refinementFindsThePartOfAPixel() {
@@ -166,7 +190,7 @@ class TestDenseSearch : public QObject {
                 flow.at<cv::Vec2f>(y, x) = {2.4F + 0.5F * static_cast<float>(std::sin(x * 0.8 + y * 0.3)),
                                             -1.3F + 0.5F * static_cast<float>(std::cos(x * 0.5 - y * 0.7))};
         const double before = errorOf(flow, 2.4, -1.3, inner);
-        refineMotion(bordered(moved(0, 0)), bordered(moved(2.4, -1.3)), border, flow, {});
+        refineMotion(bordered(moved(0, 0)), bordered(moved(2.4, -1.3)), border, flow, 20);
         const double after = errorOf(flow, 2.4, -1.3, inner);
         QVERIFY(before > 0.4);
         QVERIFY2(after < before / 3, qPrintable(QString("%1 -> %2").arg(before).arg(after)));
@@ -175,7 +199,7 @@ class TestDenseSearch : public QObject {
     void refinementLeavesWhatIsRight() {
         cv::Mat flow(height, width, CV_32FC2, cv::Scalar(0, 0));
         const cv::Mat picture = bordered(moved(0, 0));
-        refineMotion(picture, picture, border, flow, {});
+        refineMotion(picture, picture, border, flow, 20);
         QCOMPARE(cv::norm(flow, cv::NORM_INF), 0.0);
     }
 
@@ -195,7 +219,7 @@ class TestDenseSearch : public QObject {
         const cv::Mat to = grainy(1);
         const auto roughness = [&](float smoothness) {
             cv::Mat flow(height, width, CV_32FC2, cv::Scalar(1, 0));
-            refineMotion(from, to, border, flow, {.smoothness = smoothness});
+            refineMotion(from, to, border, flow, smoothness);
             cv::Mat mean;
             cv::Mat deviation;
             cv::meanStdDev(flow, mean, deviation);

@@ -71,7 +71,7 @@ struct Place {
         first = level.picture.ptr<float>(iy) + ix;
     }
 
-    /// Four pixels from (x, y) on, between rows that are `mixed` across already.
+    /// Four values from (x, y) of the patch on, between columns but not yet between rows.
     [[nodiscard]] Four across(int x, int y) const {
         const float* p = first + static_cast<std::size_t>(y) * step + x;
         const Four a = loadFour(p);
@@ -81,7 +81,7 @@ struct Place {
 
 /// A patch of `from`: what does not depend on where it is looked for.
 struct Template {
-    float xx = 0, xy = 0, yy = 0; // inverse of its Hessian, the mean taken out
+    float xx = 0, xy = 0, yy = 0; // inverse of its Hessian
     float meanX = 0, meanY = 0;   // of its gradients
 };
 
@@ -307,12 +307,6 @@ void improveByPatches(const Level& from, const Level& to, const SearchOptions& o
         PatchSearch<SearchOptions::largePatch / 4>(from, to, options.stride, stop).improve(flow);
 }
 
-void refine(const Level& from, const Level& to, const SearchOptions& options, cv::Mat& flow,
-            const std::stop_token& stop) {
-    refineMotion(from.picture, to.picture, SearchPicture::border, flow, {.smoothness = options.smoothness},
-                 stop);
-}
-
 } // namespace
 
 SearchPicture::SearchPicture(const cv::Mat& picture, int finest)
@@ -339,6 +333,15 @@ SearchPicture::SearchPicture(const cv::Mat& picture, int finest)
     }
 }
 
+cv::Mat scaledMotion(const cv::Mat& flow, const cv::Size& size) {
+    const cv::Scalar factor(static_cast<double>(size.width) / flow.cols,
+                            static_cast<double>(size.height) / flow.rows);
+    cv::Mat out;
+    cv::resize(flow, out, size, 0, 0, cv::INTER_LINEAR);
+    cv::multiply(out, factor, out);
+    return out;
+}
+
 cv::Mat denseSearch(const SearchPicture& from, const SearchPicture& to, const SearchOptions& options,
                     const std::stop_token& stop) {
     SearchOptions fitting = options;
@@ -353,19 +356,12 @@ cv::Mat denseSearch(const SearchPicture& from, const SearchPicture& to, const Se
         if (flow.empty()) {
             flow = cv::Mat::zeros(a.size, CV_32FC2);
         } else {
-            const cv::Scalar factor(static_cast<double>(a.size.width) / flow.cols,
-                                    static_cast<double>(a.size.height) / flow.rows);
-            cv::resize(flow, flow, a.size, 0, 0, cv::INTER_LINEAR);
-            cv::multiply(flow, factor, flow);
+            flow = scaledMotion(flow, a.size);
         }
         improveByPatches(a, b, fitting, flow, stop);
-        refine(a, b, fitting, flow, stop);
+        refineMotion(a.picture, b.picture, SearchPicture::border, flow, options.smoothness, stop);
     }
-    const cv::Scalar factor(static_cast<double>(from.size().width) / flow.cols,
-                            static_cast<double>(from.size().height) / flow.rows);
-    cv::resize(flow, flow, from.size(), 0, 0, cv::INTER_LINEAR);
-    cv::multiply(flow, factor, flow);
-    return flow;
+    return scaledMotion(flow, from.size());
 }
 
 } // namespace yarngap

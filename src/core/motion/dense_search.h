@@ -14,7 +14,7 @@ struct SearchOptions {
     static constexpr int largePatch = 12;
     int patch = smallPatch; ///< side of the squares looked for, in pixels of each size; one of the two
     int stride = 3;         ///< pixels from one to the next, no more than `patch`
-    float smoothness = 20;  ///< weight of it in the refinement (see RefinementOptions)
+    float smoothness = 20;  ///< weight of it in the refinement (see refineMotion)
 };
 
 /// A picture at all sizes, ready to be searched in and for. Built once for both directions.
@@ -38,6 +38,9 @@ class SearchPicture {
     std::vector<Level> levels_;
     cv::Size size_;
 };
+
+/// `flow` (CV_32FC2, pixels) on a picture of another size, in pixels of that.
+cv::Mat scaledMotion(const cv::Mat& flow, const cv::Size& size);
 
 /// Motion from `from` to `to` (pictures of one size, built for the same `finest`), CV_32FC2 in pixels.
 ///

@@ -44,7 +44,9 @@ SearchPicture searchable(const cv::Mat& picture, const FlowOptions& options) {
 
 cv::Mat searched(const SearchPicture& from, const SearchPicture& to, const FlowOptions& options, int patch,
                  const std::stop_token& stop) {
-    SearchOptions search{.patch = patch, .stride = options.quality == FlowQuality::draft ? 4 : patch / 3};
+    // About a third of a patch: closer ones take longer and gain nothing.
+    SearchOptions search{.patch = patch,
+                         .stride = options.quality == FlowQuality::draft ? 4 : (patch + 1) / 3};
     search.smoothness *=
         std::exp2(static_cast<float>(options.stiffness - FlowOptions::defaultStiffness) / 15.0F);
     return denseSearch(from, to, search, stop);
@@ -71,7 +73,8 @@ cv::Mat withFar(const cv::Mat& flow, const cv::Mat& far, const cv::Mat& from, co
     constexpr float better = 2; // steps
     cv::Mat out = flow.clone();
     chooseMotion(from(where), to,
-                 {{flow(where), 0}, {refinedFrom(far, from, to, where, options, stop), -better}}, where.tl())
+                 {{flow(where), 0}, {refinedFrom(far, from, to, where, options, stop), -better}}, where.tl(),
+                 stop)
         .copyTo(out(where));
     return out;
 }
@@ -274,12 +277,8 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     v.backwardTrust = trustOf(backward, forward, lb, la);
     throwIfStopped(stop);
     if (halved) {
-        const cv::Scalar factor(static_cast<double>(whole.width) / la.cols,
-                                static_cast<double>(whole.height) / la.rows);
-        for (cv::Mat* flow : {&forward, &backward}) {
-            cv::resize(*flow, *flow, whole, 0, 0, cv::INTER_LINEAR);
-            cv::multiply(*flow, factor, *flow);
-        }
+        for (cv::Mat* flow : {&forward, &backward})
+            *flow = scaledMotion(*flow, whole);
         enlarge(v.forwardTrust, whole);
         enlarge(v.backwardTrust, whole);
     }

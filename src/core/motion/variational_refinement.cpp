@@ -26,6 +26,10 @@ namespace {
 constexpr float epsilon = 0.001F;
 constexpr float zeta = 0.1F; // keeps the length of a derivative from being nothing
 constexpr float relaxation = 1.6F;
+constexpr float delta = 5;  // weight of pictures that are alike
+constexpr float gamma = 10; // weight of gradients that are alike
+constexpr int rounds = 5;   // of weights
+constexpr int halfSweeps = 2 * 5;
 
 /// Values on pixels, with `room` more of them on each side.
 class Plane {
@@ -101,9 +105,9 @@ class Chessboard {
 
 class Refinement {
   public:
-    Refinement(const cv::Mat& from, const cv::Mat& to, int border, const cv::Mat& flow,
-               const RefinementOptions& options, const std::stop_token& stop)
-        : options_(options)
+    Refinement(const cv::Mat& from, const cv::Mat& to, int border, const cv::Mat& flow, float smoothness,
+               const std::stop_token& stop)
+        : smoothness_(smoothness)
         , stop_(stop)
         , width_(flow.cols)
         , height_(flow.rows)
@@ -129,8 +133,7 @@ class Refinement {
     /// All of a round goes through the rows once, each sweep two rows behind the one before, so that what it
     /// needs is still at hand: going over a large picture again and again would wait for memory.
     void run() {
-        const int halfSweeps = 2 * options_.sweeps;
-        for (int round = 0; round < options_.rounds; ++round)
+        for (int round = 0; round < rounds; ++round)
             for (int y = 0; y < height_ + halfSweeps; ++y) {
                 throwIfStopped(stop_);
                 if (y < height_) {
@@ -235,7 +238,7 @@ class Refinement {
         const float* ub = below_.u.data();
         const float* vb = below_.v.data();
         float* out = smooth_.row(y);
-        const float alpha = options_.smoothness;
+        const float alpha = smoothness_;
 #pragma GCC ivdep
         for (int x = 0; x < width_; ++x) {
             const float ux = u[x + 1] - u[x];
@@ -269,8 +272,6 @@ class Refinement {
         const float* z = change_.row(y);
         const float* zUp = change_.row(y - 1);
         const float* zBelow = change_.row(y + 1);
-        const float delta = options_.brightness;
-        const float gamma = options_.gradient;
 #pragma GCC ivdep
         for (int x = 0; x < width_; ++x) {
             const float ix = slope * (m[x + 1] - m[x - 1]);
@@ -357,7 +358,7 @@ class Refinement {
         const float* b1 = b1_.row(colour, y);
         const float* b2 = b2_.row(colour, y);
         const int n = du_.half();
-#pragma GCC ivdep
+#pragma GCC ivdep // what is read beside, above and below has the other colour
         for (int i = 0; i < n; ++i) {
             const float sumU =
                 s[i] * (uBeside[i + 1] + uBelow[i]) + sBeside[i] * uBeside[i] + sUp[i] * uUp[i];
@@ -371,7 +372,7 @@ class Refinement {
 
     static constexpr float slope = 0.5F; ///< of a difference between pixels two apart: a derivative
 
-    const RefinementOptions& options_;
+    float smoothness_;
     const std::stop_token& stop_;
     int width_, height_;
     Plane mean_;   ///< of both pictures, one moved
@@ -387,10 +388,9 @@ class Refinement {
 
 } // namespace
 
-void refineMotion(const cv::Mat& from, const cv::Mat& to, int border, cv::Mat& flow,
-                  const RefinementOptions& options, const std::stop_token& stop) {
-    if (options.rounds == 0) return;
-    Refinement refinement(from, to, border, flow, options, stop);
+void refineMotion(const cv::Mat& from, const cv::Mat& to, int border, cv::Mat& flow, float smoothness,
+                  const std::stop_token& stop) {
+    Refinement refinement(from, to, border, flow, smoothness, stop);
     refinement.run();
     refinement.addTo(flow);
 }
