@@ -24,6 +24,7 @@
 #include "core/motion/flow_estimator.h"
 #include "core/synthesis/blend.h"
 #include "core/synthesis/in_betweens.h"
+#include "core/synthesis/remake.h"
 #include "core/synthesis/warp.h"
 
 #include <OpenImageIO/imageio.h>
@@ -273,7 +274,7 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
         ++gaps;
         auto begin = Clock::now();
         const Vectors vectors = estimateFlow(*a, *b, options.flow);
-        NeighbourMotion beside;
+        Beside beside;
         if (options.synthesis.bendPaths && options.flow.quality != FlowQuality::draft &&
             !cutWithin(n - every, n) && !cutWithin(n + every, n + 2 * every)) {
             const auto motion = [&](std::int64_t from) { // as FrameMaker does
@@ -286,7 +287,15 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
                         ? estimateFlow(*one, *other, standard)
                         : estimateCoarseFlow(*one, *other, options.flow.analyseOn));
             };
-            beside = {motion(n - every), motion(n + every)};
+            beside.motion = {motion(n - every), motion(n + every)};
+        }
+        if (options.flow.quality != FlowQuality::draft) {
+            std::vector<double> errors;
+            for (const std::int64_t m : {n, n + every})
+                if (!cutWithin(m - every, m + every))
+                    errors.push_back(remakeError(*source.frame(m - every), *source.frame(m),
+                                                 *source.frame(m + every), 0.5, options.flow.analyseOn));
+            if (!errors.empty()) beside.remakeError = mean(errors);
         }
         estimating += secondsSince(begin);
         for (std::int64_t k = 1; k < every; ++k) {

@@ -186,8 +186,8 @@ class TestInBetweens : public QObject {
         };
         const Image a = at(0);
         const Image b = at(1);
-        const NeighbourMotion beside{std::make_shared<Vectors>(evenMotion(6 - 12, 0)),
-                                     std::make_shared<Vectors>(evenMotion(30, 0))};
+        const Beside beside{.motion = {std::make_shared<Vectors>(evenMotion(6 - 12, 0)),
+                                       std::make_shared<Vectors>(evenMotion(30, 0))}};
         for (const double phase : {0.25, 0.5, 0.75}) {
             const Image truth = at(phase);
             const Vectors motion = evenMotion(12, 0);
@@ -199,12 +199,12 @@ class TestInBetweens : public QObject {
         // One neighbour is not enough to tell, and even motion is straight.
         const Vectors motion = evenMotion(12, 0);
         const Image straight = warpBetween(a, b, motion, 0.5).image;
-        QVERIFY(warpBetween(a, b, motion, 0.5, {}, {}, {beside.before, nullptr}).image == straight);
+        QVERIFY(warpBetween(a, b, motion, 0.5, {}, {}, {{beside.motion.before, nullptr}}).image == straight);
         const auto even = std::make_shared<Vectors>(motion);
-        QVERIFY(warpBetween(a, b, motion, 0.5, {}, {}, {even, even}).image == straight);
+        QVERIFY(warpBetween(a, b, motion, 0.5, {}, {}, {{even, even}}).image == straight);
         // Jerks to and fro are no curve: what would bend one way before and the other after is left straight.
-        const NeighbourMotion jerk{std::make_shared<Vectors>(evenMotion(0, 0)),
-                                   std::make_shared<Vectors>(evenMotion(0, 0))};
+        const Beside jerk{.motion = {std::make_shared<Vectors>(evenMotion(0, 0)),
+                                     std::make_shared<Vectors>(evenMotion(0, 0))}};
         QVERIFY(warpBetween(a, b, motion, 0.5, {}, {}, jerk).image == straight);
     }
 

@@ -31,7 +31,7 @@ struct Luma {
 } // namespace
 
 double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std::vector<float>& lumaB,
-               double phase) {
+               double phase, std::optional<double> remakeError) {
     if (mid.width < 2 || mid.height < 2) return 1;
     struct Sums {
         double squares = 0;
@@ -69,8 +69,9 @@ double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std:
     if (all.seen == 0) return 1;
     const double cells = static_cast<double>(mid.width) * mid.height;
     const double motion = all.motion / cells * 960.0 / mid.width;
-    const double x = std::sqrt(all.squares / all.seen * 4 * phase * (1 - phase) * (1 + motion));
-    return 1 - std::exp(-x / 40);
+    const double seen = all.squares / all.seen * (1 + motion);
+    const double y = remakeError ? std::sqrt(seen * (1 + *remakeError)) : seen;
+    return 1 - std::exp(-std::sqrt(4 * phase * (1 - phase) * y) / 40);
 }
 
 } // namespace yarngap

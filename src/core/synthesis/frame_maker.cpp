@@ -139,25 +139,42 @@ WarpedFrame FrameMaker::momentIn(std::int64_t a, std::int64_t b, const Image& fr
                       matte_->onTop(), settings_.synthesis, colour, stop);
 }
 
+NeighbourMotion FrameMaker::motionBeside(const PlanRow& row, const Image& frame,
+                                         const std::stop_token& stop) const {
+    // Finer motion tells more of the curve, at the cost of two estimates; of large pictures too few fit into
+    // memory for the next in-between to find them.
+    const bool fine = settings_.flow.quality == FlowQuality::thorough && !isLarge(frame);
+    FlowOptions standard = settings_.flow;
+    standard.quality = FlowQuality::standard;
+    const auto motion = [&](std::int64_t a, std::int64_t b) {
+        const ImagePtr from = source_->frame(a, stop);
+        const ImagePtr to = source_->frame(b, stop);
+        return fine ? store_->vectors(source_->identity(), a, b, *from, *to, standard, stop)
+                    : store_->coarse(source_->identity(), a, b, *from, *to, settings_.flow.analyseOn, stop);
+    };
+    return {motion(row.before, row.first), motion(row.last, row.after)};
+}
+
+std::optional<double> FrameMaker::remakeErrorOf(const PlanRow& row, const RowInput& input,
+                                                const std::stop_token& stop) const {
+    double sum = 0;
+    int frames = 0;
+    const auto add = [&](std::int64_t before, std::int64_t n, std::int64_t after, const Image& frame) {
+        sum += remakes_->of(*source_, before, n, after, frame, settings_.flow.analyseOn, stop);
+        ++frames;
+    };
+    if (row.before >= 0) add(row.before, row.first, row.last, *input.frames.front());
+    if (row.after >= 0) add(row.first, row.last, row.after, *input.frames.back());
+    return frames > 0 ? std::optional(sum / frames) : std::nullopt;
+}
+
 LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
                                   const std::stop_token& stop) const {
     if (row.kind != FrameKind::flow || input.blend) return {};
     LayerVectors made = vectorsOf(row.first, row.last, *input.frames.front(), *input.frames.back(), stop);
-    if (bends(row) && !made.subject) {
-        // Finer motion tells more of the curve, at the cost of two estimates; of large pictures too few fit
-        // into memory for the next in-between to find them.
-        const bool fine = settings_.flow.quality == FlowQuality::thorough && !isLarge(*input.frames.front());
-        FlowOptions standard = settings_.flow;
-        standard.quality = FlowQuality::standard;
-        const auto motion = [&](std::int64_t a, std::int64_t b) {
-            const ImagePtr from = source_->frame(a, stop);
-            const ImagePtr to = source_->frame(b, stop);
-            return fine ? store_->vectors(source_->identity(), a, b, *from, *to, standard, stop)
-                        : store_->coarse(source_->identity(), a, b, *from, *to, settings_.flow.analyseOn,
-                                         stop);
-        };
-        made.beside = {motion(row.before, row.first), motion(row.last, row.after)};
-    }
+    if (made.subject || !looksBeside(row)) return made;
+    if (bends(row)) made.beside.motion = motionBeside(row, *input.frames.front(), stop);
+    made.beside.remakeError = remakeErrorOf(row, input, stop);
     return made;
 }
 
@@ -223,7 +240,8 @@ std::string FrameMaker::contentKey(const PlanRow& row) const {
         key += ":flow:" + std::to_string(row.position.frame) + ':' + row.position.phase.toString() + ':' +
                std::to_string(row.last) + ':' + row.open.toString() + ':' + keyOf(settings_.flow) + ':' +
                keyOf(settings_.synthesis);
-        if (bends(row)) key += ":bent";
+        if (looksBeside(row))
+            key += ":beside:" + std::to_string(row.before) + ':' + std::to_string(row.after);
         if (matte_)
             for (std::int64_t n = row.first; n <= row.last; n += row.bridged ? row.last - row.first : 1)
                 key += ':' + matte_->key(n);

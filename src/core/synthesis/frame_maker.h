@@ -10,6 +10,7 @@
 #include "core/synthesis/frame_insight.h"
 #include "core/synthesis/in_betweens.h"
 #include "core/synthesis/matte_frames.h"
+#include "core/synthesis/remake.h"
 #include "core/time/frame_plan.h"
 
 #include <memory>
@@ -91,15 +92,22 @@ class FrameMaker {
                                        const Image& frameB, const LayerVectors& vectors, double phase,
                                        const std::stop_token& stop = {}) const;
     /// Whether the gaps beside a row are looked at.
-    [[nodiscard]] bool bends(const PlanRow& row) const {
-        return settings_.synthesis.bendPaths && settings_.flow.quality != FlowQuality::draft &&
-               row.before >= 0 && row.after >= 0 && row.open == Rational(0);
+    [[nodiscard]] bool looksBeside(const PlanRow& row) const {
+        return settings_.flow.quality != FlowQuality::draft && row.open == Rational(0);
     }
+    [[nodiscard]] bool bends(const PlanRow& row) const {
+        return settings_.synthesis.bendPaths && looksBeside(row) && row.before >= 0 && row.after >= 0;
+    }
+    [[nodiscard]] NeighbourMotion motionBeside(const PlanRow& row, const Image& frame,
+                                               const std::stop_token& stop) const;
+    [[nodiscard]] std::optional<double> remakeErrorOf(const PlanRow& row, const RowInput& input,
+                                                      const std::stop_token& stop) const;
     [[nodiscard]] bool isKept(const PlanRow& row) const;
     [[nodiscard]] bool mixesLight() const { return settings_.synthesis.linearLight; }
 
     std::shared_ptr<ShotFrames> source_;
     std::shared_ptr<VectorStore> store_;
+    std::shared_ptr<RemakeErrors> remakes_ = std::make_shared<RemakeErrors>();
     InBetweens settings_;
     std::shared_ptr<const MatteFrames> matte_; ///< null without a matte
     bool picturesMatte_ = false;               ///< it comes from pictures

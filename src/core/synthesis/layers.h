@@ -38,7 +38,7 @@ FrameLayers layersOf(const Image& frame, Image coverage);
 struct LayerVectors {
     VectorsPtr background; ///< of the whole picture where there is no subject
     VectorsPtr subject;
-    NeighbourMotion beside = {}; ///< without a subject, where paths bend
+    Beside beside = {}; ///< without a subject
 };
 
 /// The picture at `phase` of the gap between `a` and `b`: both layers moved by their own vectors, and one

@@ -286,17 +286,17 @@ void showStandIn(MidMotion& mid, const SynthesisOptions& options, double phase) 
 } // namespace
 
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
-                        const SynthesisOptions& options, const ColourTags& tags,
-                        const NeighbourMotion& beside, const std::stop_token& stop) {
+                        const SynthesisOptions& options, const ColourTags& tags, const Beside& beside,
+                        const std::stop_token& stop) {
     const std::vector<float> lumaA = lumaOfCells(a);
     const std::vector<float> lumaB = lumaOfCells(b);
     const auto t = static_cast<float>(phase);
     MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options, stop);
     throwIfStopped(stop);
-    MidMotion bend = bendOf(mid, beside, phase, a.width());
+    MidMotion bend = bendOf(mid, beside.motion, phase, a.width());
     throwIfStopped(stop);
     const double edgeScale = scaleThatHides(mid, phase);
-    const double doubt = doubtOf(mid, lumaA, lumaB, phase);
+    const double doubt = doubtOf(mid, lumaA, lumaB, phase, beside.remakeError);
     showStandIn(mid, options, phase);
     throwIfStopped(stop);
     const Warp warp(a, b, std::move(mid), std::move(bend),

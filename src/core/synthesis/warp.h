@@ -7,9 +7,16 @@
 #include "core/synthesis/mid_motion.h"
 #include "core/synthesis/synthesis_options.h"
 
+#include <optional>
 #include <stop_token>
 
 namespace yarngap {
+
+/// What the frames beside a gap tell of it.
+struct Beside {
+    NeighbourMotion motion = {};                      ///< none: paths are straight
+    std::optional<double> remakeError = std::nullopt; ///< mean of those of both its frames; see remake.h
+};
 
 /// A made in-between and how far to doubt it.
 struct WarpedFrame {
@@ -32,7 +39,7 @@ struct WarpedFrame {
 /// grains in parts s and 1 − s leaves √(s² + (1 − s)²) of their strength.
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
                         const SynthesisOptions& options = {}, const ColourTags& tags = {},
-                        const NeighbourMotion& beside = {}, const std::stop_token& stop = {});
+                        const Beside& beside = {}, const std::stop_token& stop = {});
 
 /// The motion, trust and shares by which warpBetween makes the same frame.
 MidMotion motionOfFrame(const Image& a, const Image& b, const Vectors& vectors, double phase,

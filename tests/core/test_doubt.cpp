@@ -1,0 +1,153 @@
+// Doubt: what a made frame cannot show of itself, told by frames that are known to be true.
+
+#include "core/synthesis/doubt.h"
+#include "core/synthesis/frame_maker.h"
+#include "core/synthesis/remake.h"
+#include "support/pictures.h"
+
+#include <QTest>
+
+#include <atomic>
+#include <cmath>
+#include <numbers>
+
+using namespace yarngap;
+using namespace yarngap::test;
+
+namespace {
+
+constexpr int width = 256;
+constexpr int height = 128;
+constexpr double wave = 64; // pixels
+constexpr double strength = 60;
+
+/// Waves from left to right, moved by `x` pixels, with a texture of their own up and down.
+Image waves(double x) {
+    return pictureOf(width, height, {.model = ColourModel::grey}, [=](int, int px, int py) {
+        return 128 + strength * std::sin(2 * std::numbers::pi * (px - x) / wave) + 30 * std::sin(0.3 * py);
+    });
+}
+
+/// A shot whose picture stands at the given places, one a frame.
+class MovedWaves final : public ShotFrames {
+  public:
+    explicit MovedWaves(std::vector<double> places, std::string identity = "waves")
+        : places_(std::move(places))
+        , identity_(std::move(identity)) {
+        facts_.width = width;
+        facts_.height = height;
+        facts_.frames = static_cast<std::int64_t>(places_.size());
+        facts_.layout = {.model = ColourModel::grey};
+    }
+    using ShotFrames::frame;
+    ImagePtr frame(std::int64_t n, const std::stop_token&) override {
+        ++reads;
+        return std::make_shared<Image>(waves(places_.at(static_cast<std::size_t>(n))));
+    }
+    [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
+    [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return {}; }
+
+    std::atomic<int> reads = 0;
+
+  private:
+    std::vector<double> places_;
+    std::string identity_;
+    MediaFacts facts_;
+};
+
+/// The in-between half way from frame 1 to frame 2, or from 0 to 1 of a shot of two.
+MadeFrame middleOf(const std::shared_ptr<MovedWaves>& shot, const InBetweens& settings = {}) {
+    const std::int64_t last = shot->frames() - 1;
+    const Timing timing{
+        .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = last, .speed = Rational(1, 2)};
+    const FramePlan plan = makePlan(timing, Method::flow, shot->frames());
+    const FrameMaker maker(shot, std::make_shared<VectorStore>(), settings);
+    return maker.make(plan.rows[last > 1 ? 3 : 1]);
+}
+
+std::shared_ptr<MovedWaves> shotOf(std::vector<double> places) {
+    return std::make_shared<MovedWaves>(std::move(places));
+}
+
+} // namespace
+
+class TestDoubt : public QObject {
+    Q_OBJECT
+
+  private Q_SLOTS:
+    void evenMotionIsRemadeAlmostExactly() {
+        const double error = remakeError(waves(0), waves(5), waves(10), 0.5, AnalyseOn::asIs);
+        QVERIFY2(error < 2, qPrintable(QString::number(error)));
+        // Where it lies is known: a third of the way is no middle.
+        QVERIFY(remakeError(waves(0), waves(3), waves(9), 1.0 / 3, AnalyseOn::asIs) < 2);
+    }
+
+    void motionThatChangesIsRemadeAsFarOffAsItIs() {
+        // At 0, 3 and 12: the middle is remade at 6, three pixels from where it is. Two waves that far apart
+        // differ by 2 A sin(π d / λ) at their crest, by half of its square in the mean. Left and right, where
+        // pixels come from one side, and the halved size take little from it.
+        const double crest = 2 * strength * std::sin(std::numbers::pi * 3 / wave);
+        const double expected = crest * crest / 2;
+        const double error = remakeError(waves(0), waves(3), waves(12), 0.5, AnalyseOn::asIs);
+        QVERIFY2(std::abs(error / expected - 1) < 0.2,
+                 qPrintable(QStringLiteral("%1, expected %2").arg(error).arg(expected)));
+    }
+
+    void tooSmallPicturesAreNotRemade() {
+        const Image small(31, 64, {.model = ColourModel::grey});
+        QCOMPARE(remakeError(small, small, small, 0.5, AnalyseOn::asIs), 0.0);
+    }
+
+    void framesBesideTellWhatTheGapDoesNot() {
+        // The same two frames; what comes before and after moves on evenly, or turns back.
+        const MadeFrame even = middleOf(shotOf({-6, 0, 6, 12}));
+        const MadeFrame turning = middleOf(shotOf({6, 0, 6, 0}));
+        const MadeFrame alone = middleOf(shotOf({0, 6}));
+        QVERIFY(even.doubt && turning.doubt && alone.doubt);
+        QVERIFY2(*turning.doubt > 1.5 * *even.doubt,
+                 qPrintable(QStringLiteral("%1 and %2").arg(*turning.doubt).arg(*even.doubt)));
+        QVERIFY2(*even.doubt < 0.2, qPrintable(QString::number(*even.doubt)));
+        // One side is enough to tell.
+        QVERIFY(*middleOf(shotOf({-6, 0, 6})).doubt < *middleOf(shotOf({6, 0, 6})).doubt);
+        // Whether paths bend has no part in it; a draft does not look.
+        InBetweens straight;
+        straight.synthesis.bendPaths = false;
+        QCOMPARE(*middleOf(shotOf({6, 0, 6, 0}), straight).doubt, *turning.doubt);
+        const InBetweens draft = InBetweens().forDraft();
+        QCOMPARE(*middleOf(shotOf({6, 0, 6, 0}), draft).doubt,
+                 *middleOf(shotOf({-6, 0, 6, 12}), draft).doubt);
+    }
+
+    void framesAreRemadeOnce() {
+        MovedWaves shot({0, 5, 10, 15});
+        RemakeErrors errors;
+        const ImagePtr frame = shot.frame(1);
+        const double first = errors.of(shot, 0, 1, 2, *frame, AnalyseOn::asIs);
+        const int reads = shot.reads;
+        QCOMPARE(errors.of(shot, 0, 1, 2, *frame, AnalyseOn::asIs), first);
+        QCOMPARE(shot.reads.load(), reads);
+        // Another shot, other frames beside it or another picture to analyse are something else.
+        MovedWaves other({0, 2, 10, 15}, "other");
+        QVERIFY(errors.of(other, 0, 1, 2, *other.frame(1), AnalyseOn::asIs) > first + 5);
+        QVERIFY(errors.of(shot, 0, 1, 3, *frame, AnalyseOn::asIs) < 2); // a third of the way
+        const int before = shot.reads;
+        QVERIFY(errors.of(shot, 0, 1, 2, *frame, AnalyseOn::edges) >= 0);
+        QCOMPARE(shot.reads.load(), before + 2);
+    }
+
+    void doubtIsThatOfTheFormula() {
+        // Nothing moves; both sides differ by 8 steps everywhere. s = 64; half way, doubt = 1 − exp(−8 / 40),
+        // and with a remake error of 15, √(64 × 16) = 32 in place of s.
+        constexpr int cells = 16;
+        const MidMotion mid{cells, cells, std::vector<MidCell>(std::size_t{cells} * cells), {}};
+        const std::vector<float> a(std::size_t{cells} * cells, 100 / 255.0F);
+        const std::vector<float> b(std::size_t{cells} * cells, 108 / 255.0F);
+        QVERIFY(std::abs(doubtOf(mid, a, b, 0.5) - (1 - std::exp(-8 / 40.0))) < 1e-4);
+        QVERIFY(std::abs(doubtOf(mid, a, b, 0.5, 15) - (1 - std::exp(-std::sqrt(32) / 40))) < 1e-4);
+        QVERIFY(std::abs(doubtOf(mid, a, b, 0.25, 15) - (1 - std::exp(-std::sqrt(24) / 40))) < 1e-4);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestDoubt)
+#include "test_doubt.moc"
