@@ -2,7 +2,7 @@
 // left out, made again from their neighbours, and compared with the ones left out.
 //
 //     bench_quality [--quality draft|standard|thorough] [--stiffness N] [--trust-limit N]
-//                   [--every N] [--frames N] [--crops FOLDER] CLIP…
+//                   [--every N] [--frames N] [--crops FOLDER] CLIP-OR-FOLDER…
 //
 // --every 2 (the default) leaves out every second frame; of a clip drawn at the fourfold rate, --every 4
 // leaves out three of four. Frames that do not move (neighbours alike to above 50 dB) are left out, since
@@ -11,7 +11,7 @@
 // Columns: mean and worst-tenth PSNR over R, G and B in decibels; mean SSIM of luma; share of frames worse
 // than a blend by more than 0.1 dB. "plain" is OpenCV's dense inverse search (medium) both ways with a
 // two-sided cv::remap. Then the rank correlation (Spearman) of doubt with the error, over all clips, and
-// times per frame.
+// times per frame. Of a folder all files are measured that are clips.
 //
 // --crops writes the hardest place of each clip as FOLDER/<clip>.png: ours, plain, the true frame, and ours
 // minus the true one (four times, about grey), each enlarged to twice its size.
@@ -121,8 +121,8 @@ cv::Mat outlineBand(const cv::Mat& flow) {
 }
 
 /// What plain library calls make: both flows, each picture remapped along its own, mixed. Gives the band of
-/// outlines too.
-cv::Mat plainBetween(const cv::Mat& a, const cv::Mat& b, double phase, cv::Mat& band) {
+/// outlines too, and adds the time of the two remaps.
+cv::Mat plainBetween(const cv::Mat& a, const cv::Mat& b, double phase, cv::Mat& band, double& remapping) {
     cv::Mat la;
     cv::Mat lb;
     cv::cvtColor(a, la, cv::COLOR_BGR2GRAY);
@@ -133,7 +133,7 @@ cv::Mat plainBetween(const cv::Mat& a, const cv::Mat& b, double phase, cv::Mat& 
     dis->calc(la, lb, there);
     dis->calc(lb, la, back);
     band = outlineBand(there);
-    const auto along = [](const cv::Mat& picture, const cv::Mat& flow, double share) {
+    const auto along = [&remapping](const cv::Mat& picture, const cv::Mat& flow, double share) {
         cv::Mat map(flow.size(), CV_32FC2);
         for (int y = 0; y < flow.rows; ++y)
             for (int x = 0; x < flow.cols; ++x) {
@@ -142,7 +142,9 @@ cv::Mat plainBetween(const cv::Mat& a, const cv::Mat& b, double phase, cv::Mat& 
                                            static_cast<float>(y - share * v[1])};
             }
         cv::Mat out;
+        const auto begin = Clock::now();
         cv::remap(picture, out, map, {}, cv::INTER_CUBIC, cv::BORDER_REPLICATE);
+        remapping += secondsSince(begin);
         return out;
     };
     cv::Mat out;
@@ -257,6 +259,7 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
     double estimating = 0;
     double warping = 0;
     double plain = 0;
+    double remapping = 0;
     double bandSamples = 0;
     std::int64_t gaps = 0;
     for (std::int64_t n = 0; n + every < source.frames() && gaps < most; n += every) {
@@ -305,7 +308,7 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
             cv::addWeighted(before, 1 - phase, after, phase, 0, blended);
             begin = Clock::now();
             cv::Mat band;
-            const cv::Mat remapped = plainBetween(before, after, phase, band);
+            const cv::Mat remapped = plainBetween(before, after, phase, band, remapping);
             plain += secondsSince(begin);
             begin = Clock::now();
             const WarpedFrame warped = warpBetween(*a, *b, vectors, phase, options.synthesis, tags, beside);
@@ -324,9 +327,15 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
         }
     }
     const auto frames = static_cast<double>(columns[0].psnr.size());
-    std::printf("%s: %.0f frames; estimate %.0f ms a gap, warp %.0f ms a frame, plain %.0f ms a frame\n",
-                clip.c_str(), frames, 1000 * estimating / static_cast<double>(gaps), 1000 * warping / frames,
-                1000 * plain / frames);
+    if (frames == 0) {
+        std::printf("%s: nothing in it moves\n", clip.c_str());
+        return;
+    }
+    std::printf(
+        "%s: %.0f frames; estimate %.0f ms a gap, warp %.0f ms a frame; plain %.0f ms a frame, of it two "
+        "remaps %.0f\n",
+        clip.c_str(), frames, 1000 * estimating / static_cast<double>(gaps), 1000 * warping / frames,
+        1000 * plain / frames, 1000 * remapping / frames);
     for (const Column& column : columns) {
         double worse = 0;
         for (std::size_t i = 0; i < column.psnr.size(); ++i)
@@ -339,6 +348,14 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
     std::fflush(stdout);
     if (!crops.empty())
         hardest.write(std::filesystem::path(crops) / (std::filesystem::path(clip).stem().string() + ".png"));
+}
+
+std::vector<std::string> filesIn(const std::string& folder) {
+    std::vector<std::string> out;
+    for (const auto& entry : std::filesystem::directory_iterator(folder))
+        if (entry.is_regular_file()) out.push_back(entry.path().string());
+    std::sort(out.begin(), out.end());
+    return out;
 }
 
 } // namespace
@@ -369,8 +386,19 @@ int main(int argc, char** argv) {
                 clips.push_back(arg);
         }
         Doubts doubts;
-        for (const std::string& clip : clips)
-            measure(clip, options, every, most, crops, doubts);
+        for (const std::string& clip : clips) {
+            if (!std::filesystem::is_directory(clip)) {
+                measure(clip, options, every, most, crops, doubts);
+                continue;
+            }
+            for (const std::string& file : filesIn(clip)) {
+                try {
+                    measure(file, options, every, most, crops, doubts);
+                } catch (const Error& error) {
+                    std::printf("%s left out: %s\n", file.c_str(), error.what());
+                }
+            }
+        }
         rusage usage{};
         ::getrusage(RUSAGE_SELF, &usage);
         if (doubts.doubt.size() > 2)

@@ -6,6 +6,7 @@
 #include "core/motion/dense_search.h"
 #include "core/motion/dominant_motion.h"
 #include "core/motion/far_motion.h"
+#include "core/motion/feature_motion.h"
 #include "core/motion/motion_choice.h"
 #include "core/motion/vector_file.h"
 #include "core/progress.h"
@@ -77,6 +78,40 @@ cv::Mat withFar(const cv::Mat& flow, const cv::Mat& far, const cv::Mat& from, co
                  stop)
         .copyTo(out(where));
     return out;
+}
+
+/// Of a picture with light that changes slowly over it taken away, lest a change of it hide what fits.
+cv::Mat withoutLight(const cv::Mat& picture) {
+    constexpr double about = 10; // pixels
+    constexpr double middle = 128;
+    cv::Mat light;
+    cv::GaussianBlur(picture, light, {}, about);
+    cv::Mat out;
+    cv::addWeighted(picture, 1, light, -1, middle, out);
+    return out;
+}
+
+/// Takes motions of the whole plane that features tell, where they fit better, into both directions.
+void followFeatures(const cv::Mat& from, const cv::Mat& to, cv::Mat& there, cv::Mat& back,
+                    const FlowOptions& options, const std::stop_token& stop) {
+    const std::vector<FeatureMotion> motions = featureMotions(from, to, there, stop);
+    if (motions.empty()) return;
+    const cv::Mat shapesFrom = withoutLight(from);
+    const cv::Mat shapesTo = withoutLight(to);
+    const cv::Rect all({0, 0}, from.size());
+    for (const FeatureMotion& motion : motions) {
+        // The camera's moves what shows nothing too; another has to fit better to be believed.
+        const float favour = motion.there.support > 0.5 ? 3.0F : -2.0F;
+        const auto taken = [&](const cv::Mat& flow, const PlaneMotion& plane, bool ahead) {
+            const cv::Mat found = refinedFrom(plane.field(from.size()), ahead ? from : to, ahead ? to : from,
+                                              all, options, stop);
+            return chooseMotion(ahead ? shapesFrom : shapesTo, ahead ? shapesTo : shapesFrom,
+                                {{flow, 0}, {found, favour}}, {}, stop);
+        };
+        there = taken(there, motion.there, true);
+        back = taken(back, motion.back, false);
+        throwIfStopped(stop);
+    }
 }
 
 /// Vectors of one direction from what was found in both; `back` are those of the other, `far` those farther
@@ -258,10 +293,10 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     bothWays([&] { forward = searched(pa, pb, options, smallPatch, stop); },
              [&] { backward = searched(pb, pa, options, smallPatch, stop); });
     throwIfStopped(stop);
+    const bool looksFar = options.quality != FlowQuality::draft;
+    if (looksFar) followFeatures(la, lb, forward, backward, options, stop);
     {
-        const FarMotions far = options.quality == FlowQuality::draft
-                                   ? FarMotions{}
-                                   : farMotions(la, lb, forward, backward, stop);
+        const FarMotions far = looksFar ? farMotions(la, lb, forward, backward, stop) : FarMotions{};
         cv::Mat there;
         cv::Mat back;
         bothWays(
