@@ -138,14 +138,15 @@ class TestDoubt : public QObject {
 
     void doubtIsThatOfTheFormula() {
         // Nothing moves; both sides differ by 8 steps everywhere. s = 64; half way, doubt = 1 − exp(−8 / 40),
-        // and with a remake error of 15, √(64 × 16) = 32 in place of s.
+        // and with a remake error of 31, 64^0.4 × 32^0.6 = 2^2.4 × 2^3 in place of s.
         constexpr int cells = 16;
         const MidMotion mid{cells, cells, std::vector<MidCell>(std::size_t{cells} * cells), {}};
         const std::vector<float> a(std::size_t{cells} * cells, 100 / 255.0F);
         const std::vector<float> b(std::size_t{cells} * cells, 108 / 255.0F);
         QVERIFY(std::abs(doubtOf(mid, a, b, 0.5) - (1 - std::exp(-8 / 40.0))) < 1e-4);
-        QVERIFY(std::abs(doubtOf(mid, a, b, 0.5, 15) - (1 - std::exp(-std::sqrt(32) / 40))) < 1e-4);
-        QVERIFY(std::abs(doubtOf(mid, a, b, 0.25, 15) - (1 - std::exp(-std::sqrt(24) / 40))) < 1e-4);
+        const double y = std::exp2(5.4);
+        QVERIFY(std::abs(doubtOf(mid, a, b, 0.5, 31) - (1 - std::exp(-std::sqrt(y) / 40))) < 1e-4);
+        QVERIFY(std::abs(doubtOf(mid, a, b, 0.25, 31) - (1 - std::exp(-std::sqrt(0.75 * y) / 40))) < 1e-4);
     }
 };
 

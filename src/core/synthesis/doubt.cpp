@@ -70,7 +70,7 @@ double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std:
     const double cells = static_cast<double>(mid.width) * mid.height;
     const double motion = all.motion / cells * 960.0 / mid.width;
     const double seen = all.squares / all.seen * (1 + motion);
-    const double y = remakeError ? std::sqrt(seen * (1 + *remakeError)) : seen;
+    const double y = remakeError ? std::pow(seen, 0.4) * std::pow(1 + *remakeError, 0.6) : seen;
     return 1 - std::exp(-std::sqrt(4 * phase * (1 - phase) * y) / 40);
 }
 
