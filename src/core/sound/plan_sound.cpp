@@ -34,7 +34,7 @@ class SourceTimes {
     double sourceRate_;
 };
 
-std::int64_t sampleOf(std::int64_t row, const Rate& outputRate) {
+std::int64_t soundSampleOf(std::int64_t row, const Rate& outputRate) {
     return std::llround(static_cast<double>(row) / outputRate.toDouble() * Sound::rate);
 }
 
@@ -128,14 +128,14 @@ Sound soundOf(const FramePlan& plan, std::int64_t first, std::int64_t last, cons
     first = std::max<std::int64_t>(0, first);
     last = std::min(last, static_cast<std::int64_t>(plan.rows.size()) - 1);
     if (last < first) return {};
-    const std::int64_t origin = sampleOf(first, outputRate);
-    Sound out(sampleOf(last + 1, outputRate) - origin);
+    const std::int64_t origin = soundSampleOf(first, outputRate);
+    Sound out(soundSampleOf(last + 1, outputRate) - origin);
     const SourceTimes times(plan, sourceRate);
     for (const SoundPiece& piece : soundPieces(plan, first, last, sourceRate, outputRate)) {
         throwIfStopped(stop);
         if (piece.kind == SoundPiece::Kind::silent) continue;
-        const std::int64_t begin = sampleOf(piece.first, outputRate) - origin;
-        const std::int64_t length = sampleOf(piece.end, outputRate) - origin - begin;
+        const std::int64_t begin = soundSampleOf(piece.first, outputRate) - origin;
+        const std::int64_t length = soundSampleOf(piece.end, outputRate) - origin - begin;
         const double from = std::min(times.at(piece.first), times.at(piece.end));
         const double to = std::max(times.at(piece.first), times.at(piece.end));
         Sound made = read(from, to);
@@ -145,7 +145,7 @@ Sound soundOf(const FramePlan& plan, std::int64_t first, std::int64_t last, cons
             const double start = piece.backwards ? to : from;
             for (std::int64_t i = piece.first + 1; i < piece.end; ++i)
                 map[static_cast<std::size_t>(std::llround(std::abs(times.at(i) - start) * Sound::rate))] =
-                    static_cast<std::size_t>(sampleOf(i, outputRate) - origin - begin);
+                    static_cast<std::size_t>(soundSampleOf(i, outputRate) - origin - begin);
             made = stretched(made, length, map, stop);
         }
         const std::int64_t count = std::min(length, made.length());
