@@ -15,10 +15,9 @@ namespace yarngap {
 
 namespace {
 
-constexpr int across = 480; // pixels
-constexpr int smallestSide = 128;
+constexpr int mostAcross = 480; // pixels
+constexpr int smallestPicture = 128;
 constexpr int radius = 8; // of what describes a feature
-constexpr int described = 4 * radius * radius;
 
 struct Features {
     std::vector<cv::Point2f> places;
@@ -122,12 +121,18 @@ std::optional<cv::Matx23d> fitted(const std::vector<Match>& matches) {
     return (inverse * right).t();
 }
 
+/// How far from its match `motion` brings a feature.
+double missedBy(const cv::Matx23d& motion, const Match& match) {
+    const cv::Vec2d there = motion * cv::Vec3d(match.from.x, match.from.y, 1);
+    return std::hypot(there[0] - match.to.x, there[1] - match.to.y);
+}
+
+constexpr double nearEnough = 4; // pixels, up to which a match follows a motion
+
 std::vector<Match> following(const std::vector<Match>& matches, const cv::Matx23d& motion, double within) {
     std::vector<Match> out;
-    std::copy_if(matches.begin(), matches.end(), std::back_inserter(out), [&](const Match& m) {
-        const cv::Vec2d there = motion * cv::Vec3d(m.from.x, m.from.y, 1);
-        return std::hypot(there[0] - m.to.x, there[1] - m.to.y) < within;
-    });
+    std::copy_if(matches.begin(), matches.end(), std::back_inserter(out),
+                 [&](const Match& match) { return missedBy(motion, match) < within; });
     return out;
 }
 
@@ -136,8 +141,8 @@ std::optional<cv::Matx23d> similarity(const Match& one, const Match& other) {
     const cv::Point2d d = other.from - one.from;
     const cv::Point2d e = other.to - one.to;
     const double square = d.dot(d);
-    constexpr double near = 30;
-    if (square < near * near) return {};
+    constexpr double apart = 30;
+    if (square < apart * apart) return {};
     const double c = d.dot(e) / square;
     const double s = d.cross(e) / square;
     const double scale = std::hypot(c, s);
@@ -148,7 +153,6 @@ std::optional<cv::Matx23d> similarity(const Match& one, const Match& other) {
 
 /// The motion that most matches follow, and those that do.
 std::optional<std::pair<cv::Matx23d, std::vector<Match>>> mostCommon(const std::vector<Match>& matches) {
-    constexpr double within = 4;
     constexpr int draws = 600;
     std::mt19937 random(1); // NOLINT(cert-msc*): always the same draws
     std::vector<Match> best;
@@ -157,13 +161,13 @@ std::optional<std::pair<cv::Matx23d, std::vector<Match>>> mostCommon(const std::
         const Match& other = matches[random() % matches.size()];
         const auto motion = similarity(one, other);
         if (!motion) continue;
-        std::vector<Match> all = following(matches, *motion, within);
+        std::vector<Match> all = following(matches, *motion, nearEnough);
         if (all.size() > best.size()) best = std::move(all);
     }
     constexpr std::size_t enough = 8;
     if (best.size() < enough || 5 * best.size() < matches.size()) return {};
     std::optional<cv::Matx23d> motion = fitted(best);
-    if (motion) motion = fitted(best = following(matches, *motion, within / 2));
+    if (motion) motion = fitted(best = following(matches, *motion, nearEnough / 2));
     if (!motion || best.size() < enough) return {};
     return std::pair(*motion, std::move(best));
 }
@@ -186,8 +190,8 @@ PlaneMotion enlarged(const cv::Matx23d& m, const cv::Vec2d& scale) {
 
 std::vector<FeatureMotion> featureMotions(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow,
                                           const std::stop_token& stop) {
-    if (std::min(from.cols, from.rows) < smallestSide) return {};
-    const double shrink = std::min(1.0, static_cast<double>(across) / std::max(from.cols, from.rows));
+    if (std::min(from.cols, from.rows) < smallestPicture) return {};
+    const double shrink = std::min(1.0, static_cast<double>(mostAcross) / std::max(from.cols, from.rows));
     const cv::Size size(cvRound(from.cols * shrink), cvRound(from.rows * shrink));
     const cv::Vec2d scale(static_cast<double>(from.cols) / size.width,
                           static_cast<double>(from.rows) / size.height);
@@ -210,29 +214,25 @@ std::vector<FeatureMotion> featureMotions(const cv::Mat& from, const cv::Mat& to
     for (int look = 0; look < looks && !left.empty() && out.size() < most; ++look) {
         const auto found = mostCommon(left);
         if (!found) break;
-        const auto& [motion, followers] = *found;
-        const auto missed = std::count_if(followers.begin(), followers.end(), [&](const Match& m) {
-            const auto& v = given.at<cv::Vec2f>(cvRound(m.from.y), cvRound(m.from.x));
+        const cv::Matx23d& m = found->first;
+        const std::vector<Match>& followers = found->second;
+        const auto missed = std::count_if(followers.begin(), followers.end(), [&](const Match& one) {
+            const auto& v = given.at<cv::Vec2f>(cvRound(one.from.y), cvRound(one.from.x));
             constexpr double off = 3;
-            return std::hypot(m.from.x + v[0] - m.to.x, m.from.y + v[1] - m.to.y) > off;
+            return std::hypot(one.from.x + v[0] - one.to.x, one.from.y + v[1] - one.to.y) > off;
         });
-        const cv::Matx23d& m = motion;
         const double determinant = m(0, 0) * m(1, 1) - m(0, 1) * m(1, 0);
         if (2 * static_cast<std::size_t>(missed) > followers.size() && determinant > 0.1) {
             const cv::Matx22d inverse(m(1, 1) / determinant, -m(0, 1) / determinant, -m(1, 0) / determinant,
                                       m(0, 0) / determinant);
             const cv::Vec2d back = inverse * cv::Vec2d(-m(0, 2), -m(1, 2));
-            FeatureMotion both{enlarged(motion, scale), enlarged({inverse(0, 0), inverse(0, 1), back[0],
-                                                                  inverse(1, 0), inverse(1, 1), back[1]},
-                                                                 scale)};
+            FeatureMotion both{enlarged(m, scale), enlarged({inverse(0, 0), inverse(0, 1), back[0],
+                                                             inverse(1, 0), inverse(1, 1), back[1]},
+                                                            scale)};
             both.there.support = both.back.support = static_cast<double>(followers.size()) / matches;
             out.push_back(both);
         }
-        std::erase_if(left, [&](const Match& one) {
-            const cv::Vec2d there = motion * cv::Vec3d(one.from.x, one.from.y, 1);
-            constexpr double within = 4;
-            return std::hypot(there[0] - one.to.x, there[1] - one.to.y) < within;
-        });
+        std::erase_if(left, [&](const Match& one) { return missedBy(m, one) < nearEnough; });
         throwIfStopped(stop);
     }
     return out;

@@ -13,7 +13,7 @@ namespace yarngap {
 
 namespace {
 
-constexpr int smallestSide = 32;
+constexpr int smallestRemade = 32;
 
 /// Luma at half the size, as a grey picture of 8 bit.
 Image halfLuma(const Image& image) {
@@ -43,7 +43,7 @@ double meanSquare(const Image& a, const Image& b) {
 
 double remakeError(const Image& before, const Image& frame, const Image& after, double phase,
                    AnalyseOn analyseOn, const std::stop_token& stop) {
-    if (frame.width() < smallestSide || frame.height() < smallestSide) return 0;
+    if (frame.width() < smallestRemade || frame.height() < smallestRemade) return 0;
     const Image a = halfLuma(before);
     const Image b = halfLuma(after);
     throwIfStopped(stop);
