@@ -98,6 +98,7 @@ class MainWindow : public QWidget {
     SoundPlayback sound_;
     RenderController render_;
     std::shared_ptr<VectorStore> vectors_;
+    std::shared_ptr<RemakeErrors> remakes_ = std::make_shared<RemakeErrors>();
     std::shared_ptr<FrameFolder> finished_;
     std::shared_ptr<FrameSource> source_; // of the current shot's media
     std::shared_ptr<const MediaIndex> sourceIndex_;

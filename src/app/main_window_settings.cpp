@@ -65,6 +65,7 @@ void MainWindow::refreshSound() {
 std::shared_ptr<const FrameMaker> MainWindow::makerOf(const InBetweens& settings, const Matte& matte) const {
     auto maker = std::make_shared<FrameMaker>(frames_, vectors_, settings, matte);
     maker->keepFinishedIn(finished_);
+    maker->shareRemakes(remakes_);
     return maker;
 }
 

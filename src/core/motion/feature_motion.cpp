@@ -4,12 +4,11 @@
 
 #include <opencv2/imgproc.hpp>
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <optional>
 #include <random>
+#include <utility>
 
 namespace yarngap {
 
@@ -221,14 +220,12 @@ std::vector<FeatureMotion> featureMotions(const cv::Mat& from, const cv::Mat& to
             constexpr double off = 3;
             return std::hypot(one.from.x + v[0] - one.to.x, one.from.y + v[1] - one.to.y) > off;
         });
+        constexpr double least = 0.1; // of its area that a thing keeps
         const double determinant = m(0, 0) * m(1, 1) - m(0, 1) * m(1, 0);
-        if (2 * static_cast<std::size_t>(missed) > followers.size() && determinant > 0.1) {
-            const cv::Matx22d inverse(m(1, 1) / determinant, -m(0, 1) / determinant, -m(1, 0) / determinant,
-                                      m(0, 0) / determinant);
-            const cv::Vec2d back = inverse * cv::Vec2d(-m(0, 2), -m(1, 2));
-            FeatureMotion both{enlarged(m, scale), enlarged({inverse(0, 0), inverse(0, 1), back[0],
-                                                             inverse(1, 0), inverse(1, 1), back[1]},
-                                                            scale)};
+        if (2 * static_cast<std::size_t>(missed) > followers.size() && determinant > least) {
+            cv::Matx23d back;
+            cv::invertAffineTransform(m, back);
+            FeatureMotion both{enlarged(m, scale), enlarged(back, scale)};
             both.there.support = both.back.support = static_cast<double>(followers.size()) / matches;
             out.push_back(both);
         }

@@ -56,6 +56,9 @@ class FrameMaker {
     /// there. Drafts never are, nor frames with a matte from pictures, whose files may change, nor frames of
     /// damaged media, which have to be told of.
     void keepFinishedIn(std::shared_ptr<FrameFolder> folder) { finished_ = std::move(folder); }
+    /// From now on remakes of source frames (see remake.h) are looked for in `errors` and kept there, for
+    /// makers of other settings too: most have no part in them.
+    void shareRemakes(std::shared_ptr<RemakeErrors> errors) { remakes_ = std::move(errors); }
     /// The frame as it was kept, if it was.
     [[nodiscard]] std::optional<MadeFrame> finished(const PlanRow& row) const;
     /// Whether it seems to be kept; quicker.

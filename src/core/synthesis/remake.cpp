@@ -7,36 +7,25 @@
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
 
-#include <tbb/parallel_for.h>
-
 namespace yarngap {
 
 namespace {
 
 constexpr int smallestRemade = 32;
 
-/// Luma at half the size, as a grey picture of 8 bit.
+/// The samples of a grey picture of 8 bit.
+cv::Mat viewOf(Image& image) {
+    return {image.height(), image.width(), CV_8U, image.row<std::uint8_t>(0, 0).data(),
+            image.plane(0).stride};
+}
+
+/// Luma at half the size.
 Image halfLuma(const Image& image) {
     const cv::Mat whole = analysisPicture(image, AnalyseOn::asIs);
     Image out((whole.cols + 1) / 2, (whole.rows + 1) / 2, {.model = ColourModel::grey});
-    cv::Mat view(out.height(), out.width(), CV_8U, out.row<std::uint8_t>(0, 0).data(), out.plane(0).stride);
-    cv::resize(whole, view, view.size(), 0, 0, cv::INTER_AREA);
+    cv::Mat half = viewOf(out);
+    cv::resize(whole, half, half.size(), 0, 0, cv::INTER_AREA);
     return out;
-}
-
-double meanSquare(const Image& a, const Image& b) {
-    double sum = 0; // of whole numbers, so that it is the same in any order
-    for (int y = 0; y < a.height(); ++y) {
-        const auto rowA = a.row<std::uint8_t>(0, y);
-        const auto rowB = b.row<std::uint8_t>(0, y);
-        std::int64_t row = 0;
-        for (std::size_t x = 0; x < rowA.size(); ++x) {
-            const int d = rowA[x] - rowB[x];
-            row += static_cast<std::int64_t>(d) * d;
-        }
-        sum += static_cast<double>(row);
-    }
-    return sum / (static_cast<double>(a.width()) * a.height());
 }
 
 } // namespace
@@ -48,8 +37,10 @@ double remakeError(const Image& before, const Image& frame, const Image& after, 
     const Image b = halfLuma(after);
     throwIfStopped(stop);
     const Vectors vectors = estimateFlow(a, b, {.quality = FlowQuality::draft, .analyseOn = analyseOn}, stop);
-    const WarpedFrame made = warpBetween(a, b, vectors, phase, {}, {}, {}, stop);
-    return meanSquare(made.image, halfLuma(frame));
+    WarpedFrame made = warpBetween(a, b, vectors, phase, {}, {}, {}, stop);
+    Image truth = halfLuma(frame);
+    const cv::Mat known = viewOf(truth);
+    return cv::norm(viewOf(made.image), known, cv::NORM_L2SQR) / static_cast<double>(known.total());
 }
 
 double RemakeErrors::of(ShotFrames& source, std::int64_t before, std::int64_t n, std::int64_t after,
