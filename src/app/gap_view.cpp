@@ -5,6 +5,7 @@
 #include "app/transport_icons.h"
 #include "core/time/timecode.h"
 
+#include <QApplication>
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
@@ -216,6 +217,9 @@ void GapView::tryFour(const FrameMaker& maker, const PlanRow& row) {
 
 void GapView::closeTries() {
     if (!tries_) return;
+    // The keys go back to the transport, not to the next button.
+    const QWidget* focused = QApplication::focusWidget();
+    if (focused == tries_ || tries_->isAncestorOf(focused)) window()->setFocus();
     // Not deleted at once: this may be its own signal.
     tries_->hide();
     tries_->deleteLater();
@@ -256,6 +260,7 @@ void GapView::refreshMatte(const Matte& matte) {
 
 void GapView::leaveMatte() {
     if (!matteOverlay_) return;
+    if (matteOverlay_->hasFocus()) window()->setFocus();
     matteOverlay_->hide();
     matteOverlay_->deleteLater(); // this may be its own signal
     matteOverlay_ = nullptr;

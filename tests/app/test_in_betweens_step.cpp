@@ -132,6 +132,12 @@ class TestInBetweensStep : public QObject {
         QVERIFY(settings() == tries[2].settings);
         QVERIFY(settings().flow.analyseOn == AnalyseOn::edges);
         QVERIFY(window_->findChild<GapView*>()->stage().isVisible());
+        // The keys are the transport's again: no button has them, and Space plays.
+        QVERIFY(QApplication::focusWidget() && !qobject_cast<QAbstractButton*>(QApplication::focusWidget()));
+        QTest::keyClick(QApplication::focusWidget(), Qt::Key_Space);
+        QCOMPARE(window_->player().speed(), 1);
+        QTest::keyClick(QApplication::focusWidget(), Qt::Key_Space);
+        QCOMPARE(window_->player().speed(), 0);
         window_->document().undoStack().undo();
         QVERIFY(settings() == InBetweens());
     }

@@ -82,6 +82,7 @@ class TestMatteDrawing : public QObject {
         QVERIFY(find<QLabel>("sentence")->text().startsWith(overlay()->hint()));
         QTest::keyClick(overlay(), Qt::Key_Escape);
         QVERIFY(!isDrawing());
+        QVERIFY(!qobject_cast<QAbstractButton*>(QApplication::focusWidget()));
         QVERIFY(find<QLabel>("sentence")->text().startsWith(QStringLiteral("Output 0")));
         QVERIFY(!find<QPushButton>("drawMatte")->isChecked());
         window_->document().undoStack().undo();
