@@ -21,6 +21,7 @@
 #include "core/inspection/shot_findings.h"
 #include "core/media/frame_source.h"
 #include "core/media/library_messages.h"
+#include "core/motion/continued_motion.h"
 #include "core/motion/flow_estimator.h"
 #include "core/synthesis/blend.h"
 #include "core/synthesis/in_betweens.h"
@@ -276,21 +277,25 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
         if (psnr(before, after) > 50) continue;
         ++gaps;
         auto begin = Clock::now();
-        const Vectors vectors = estimateFlow(*a, *b, options.flow);
+        Vectors vectors = estimateFlow(*a, *b, options.flow);
         Beside beside;
-        if (options.synthesis.bendPaths && options.flow.quality != FlowQuality::draft &&
-            !cutWithin(n - every, n) && !cutWithin(n + every, n + 2 * every)) {
-            const auto motion = [&](std::int64_t from) { // as FrameMaker does
+        if (options.flow.quality != FlowQuality::draft) { // as FrameMaker does
+            const bool finely = options.flow.quality == FlowQuality::thorough && !isLarge(*a);
+            FlowOptions standard = options.flow;
+            standard.quality = FlowQuality::standard;
+            const auto gap = [&](std::int64_t from, std::int64_t far) -> GapBeside {
+                if (cutWithin(from, from + every)) return {};
                 const ImagePtr one = source.frame(from);
                 const ImagePtr other = source.frame(from + every);
-                FlowOptions standard = options.flow;
-                standard.quality = FlowQuality::standard;
-                return std::make_shared<const Vectors>(
-                    options.flow.quality == FlowQuality::thorough
-                        ? estimateFlow(*one, *other, standard)
-                        : estimateCoarseFlow(*one, *other, options.flow.analyseOn));
+                return {far, far == from ? one : other,
+                        std::make_shared<const Vectors>(
+                            finely ? estimateFlow(*one, *other, standard)
+                                   : estimateCoarseFlow(*one, *other, options.flow.analyseOn))};
             };
-            beside.motion = {motion(n - every), motion(n + every)};
+            const GapsBeside nearby{gap(n - every, n - every), gap(n + every, n + 2 * every)};
+            if (options.synthesis.bendPaths && nearby.before.vectors && nearby.after.vectors)
+                beside.motion = {nearby.before.vectors, nearby.after.vectors};
+            if (finely) vectors = continueMotion(vectors, *a, *b, nearby, options.flow.analyseOn);
         }
         if (options.flow.quality != FlowQuality::draft) {
             std::vector<double> errors;

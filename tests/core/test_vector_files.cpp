@@ -210,6 +210,11 @@ class TestVectorFiles : public QObject {
         const Image large =
             pictureOf(80, 48, {.model = ColourModel::grey, .depth = 8}, [](int, int, int) { return 9; });
         QVERIFY_THROWS_EXCEPTION(Error, store.vectors("other", 12, 13, large, large, {}));
+        // Repaired by hand, they stay as they are, whatever the gaps beside tell.
+        const VectorsPtr repaired = store.vectors("m", 12, 13, frame(12), frame(13), {});
+        const GapsBeside beside{{11, std::make_shared<Image>(frame(11)), made_}, {}};
+        QCOMPARE(store.continued("m", 12, 13, repaired, frame(12), frame(13), {}, beside), repaired);
+        QVERIFY(store.hasContinued("m", 12, 13, {}, 11, -1));
     }
 };
 

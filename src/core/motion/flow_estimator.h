@@ -15,8 +15,8 @@ namespace yarngap {
 enum class FlowQuality {
     draft,    ///< quick look, at half the size; fine outlines may wobble
     standard, ///< the default
-    thorough  ///< two estimates with different patches, the better one chosen per pixel, and paths bent by
-              ///< standard motion of the gaps beside; more than twice as slow
+    thorough  ///< two estimates with different patches, the better one chosen per pixel; standard motion of
+              ///< the gaps beside goes on where one frame hides it, and bends paths; more than twice as slow
 };
 
 /// The picture the estimator sees.
@@ -52,8 +52,11 @@ struct FlowOptions {
 /// Pixels from which on the vectors of a gap are too large to hold several of them without need: above 1440p,
 /// below 4K.
 inline constexpr std::int64_t largePicture = std::int64_t{2600} * 1500;
+[[nodiscard]] constexpr bool isLarge(int width, int height) {
+    return std::int64_t{width} * height >= largePicture;
+}
 [[nodiscard]] inline bool isLarge(const Image& image) {
-    return std::int64_t{image.width()} * image.height() >= largePicture;
+    return isLarge(image.width(), image.height());
 }
 
 /// Different for options that make different vectors.

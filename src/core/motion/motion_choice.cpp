@@ -14,15 +14,16 @@ namespace {
 
 constexpr float mostDifference = 40;
 
-/// Difference of `from` and `to` along `flow`; outside the picture the most there is.
-cv::Mat differenceAlong(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow,
-                        const cv::Point& origin) {
+/// Difference of `from` and `to` along `sign` times `flow`; outside the picture half the most there is.
+cv::Mat differenceAlong(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow, const cv::Point& origin,
+                        float sign = 1) {
     cv::Mat map(flow.size(), CV_32FC2);
     for (int y = 0; y < flow.rows; ++y) {
         const auto* v = flow.ptr<cv::Vec2f>(y);
         auto* m = map.ptr<cv::Vec2f>(y);
         for (int x = 0; x < flow.cols; ++x)
-            m[x] = {static_cast<float>(origin.x + x) + v[x][0], static_cast<float>(origin.y + y) + v[x][1]};
+            m[x] = {static_cast<float>(origin.x + x) + sign * v[x][0],
+                    static_cast<float>(origin.y + y) + sign * v[x][1]};
     }
     cv::Mat there;
     cv::remap(to, there, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
@@ -73,14 +74,18 @@ class GuidedFilter {
 } // namespace
 
 cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates,
-                     const cv::Point& origin, const std::stop_token& stop) {
+                     const cv::Point& origin, const std::stop_token& stop, const OtherSide& other) {
     constexpr int radius = 6;
     constexpr float smooth = 30; // of 8-bit steps squared: contrast that counts as an outline
     const GuidedFilter filter(from, radius, smooth);
     throwIfStopped(stop);
     std::vector<cv::Mat> costs(candidates.size());
     tbb::parallel_for(std::size_t{0}, candidates.size(), [&](std::size_t i) {
-        const cv::Mat difference = differenceAlong(from, to, candidates[i].flow, origin);
+        cv::Mat difference = differenceAlong(from, to, candidates[i].flow, origin);
+        if (!other.picture.empty() && !stop.stop_requested())
+            cv::min(difference,
+                    differenceAlong(from, other.picture, candidates[i].flow, origin, -1) + other.dearer,
+                    difference);
         if (!stop.stop_requested()) costs[i] = filter(difference) - candidates[i].favour;
     });
     throwIfStopped(stop);

@@ -16,6 +16,11 @@ std::string keyOfGap(const std::string& media, std::int64_t a, std::int64_t b, c
            ':' + keyOf(options);
 }
 
+std::string keyOfContinued(const std::string& media, std::int64_t a, std::int64_t b,
+                           const FlowOptions& options, std::int64_t before, std::int64_t after) {
+    return keyOfGap(media, a, b, options) + ":beside:" + std::to_string(before) + ':' + std::to_string(after);
+}
+
 } // namespace
 
 std::string gapFileName(std::int64_t gap) {
@@ -24,11 +29,16 @@ std::string gapFileName(std::int64_t gap) {
     return "gap_" + std::string(number.size() < digits ? digits - number.size() : 0, '0') + number + ".exr";
 }
 
-VectorsPtr VectorStore::given(std::int64_t a, std::int64_t b, const Image& frame) const {
+std::filesystem::path VectorStore::fileOf(std::int64_t a, std::int64_t b) const {
     std::error_code ec;
-    if (files_.empty() || b != a + 1) return nullptr;
-    const std::filesystem::path file = files_ / gapFileName(a);
-    if (!std::filesystem::exists(file, ec)) return nullptr;
+    if (files_.empty() || b != a + 1) return {};
+    std::filesystem::path file = files_ / gapFileName(a);
+    return std::filesystem::exists(file, ec) ? file : std::filesystem::path();
+}
+
+VectorsPtr VectorStore::given(std::int64_t a, std::int64_t b, const Image& frame) const {
+    const std::filesystem::path file = fileOf(a, b);
+    if (file.empty()) return nullptr;
     KeyedVectors read = readVectors(file);
     if (read.vectors.forward.width != frame.width() || read.vectors.forward.height != frame.height())
         throw Error(file.string() + " is for pictures of " + std::to_string(read.vectors.forward.width) +
@@ -43,10 +53,14 @@ bool VectorStore::has(const std::string& media, std::int64_t a, std::int64_t b,
     return cache_.contains(keyOfGap(media, a, b, options));
 }
 
-VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
-                                const Image& frameB, const FlowOptions& options,
-                                const std::stop_token& stop) {
-    const std::string key = keyOfGap(media, a, b, options);
+bool VectorStore::hasContinued(const std::string& media, std::int64_t a, std::int64_t b,
+                               const FlowOptions& options, std::int64_t before, std::int64_t after) const {
+    if (!fileOf(a, b).empty()) return has(media, a, b, options);
+    return cache_.contains(keyOfContinued(media, a, b, options, before, after));
+}
+
+template <typename Make>
+VectorsPtr VectorStore::once(const std::string& key, Make make, const std::stop_token& stop) {
     {
         std::unique_lock lock(mutex_);
         while (true) {
@@ -66,21 +80,39 @@ VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::i
             store.finished_.notify_all();
         }
     } const leave{*this, key};
-    if (VectorsPtr made = given(a, b, frameA)) {
-        cache_.insert(key, made, made->byteCount());
-        return made;
-    }
-    const bool onDisk = folder_ && options.quality != FlowQuality::draft;
-    VectorsPtr made = onDisk ? folder_->find(key) : nullptr;
-    if (made && (made->forward.width != frameA.width() || made->forward.height != frameA.height()))
-        made = nullptr;
-    if (!made) {
+    const VectorsPtr made = make();
+    cache_.insert(key, made, made->byteCount());
+    return made;
+}
+
+VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
+                                const Image& frameB, const FlowOptions& options,
+                                const std::stop_token& stop) {
+    const std::string key = keyOfGap(media, a, b, options);
+    const auto make = [&]() -> VectorsPtr {
+        if (VectorsPtr file = given(a, b, frameA)) return file;
+        const bool onDisk = folder_ && options.quality != FlowQuality::draft;
+        VectorsPtr made = onDisk ? folder_->find(key) : nullptr;
+        if (made && made->forward.width == frameA.width() && made->forward.height == frameA.height())
+            return made;
         made = std::make_shared<Vectors>(estimateFlow(frameA, frameB, options, stop));
         ++estimations_;
         if (onDisk) folder_->keep(key, made);
-    }
-    cache_.insert(key, made, made->byteCount());
-    return made;
+        return made;
+    };
+    return once(key, make, stop);
+}
+
+VectorsPtr VectorStore::continued(const std::string& media, std::int64_t a, std::int64_t b,
+                                  const VectorsPtr& own, const Image& frameA, const Image& frameB,
+                                  const FlowOptions& options, const GapsBeside& beside,
+                                  const std::stop_token& stop) {
+    if (!fileOf(a, b).empty()) return own;
+    const auto make = [&]() -> VectorsPtr {
+        return std::make_shared<Vectors>(
+            continueMotion(*own, frameA, frameB, beside, options.analyseOn, stop));
+    };
+    return once(keyOfContinued(media, a, b, options, beside.before.number, beside.after.number), make, stop);
 }
 
 VectorsPtr VectorStore::coarse(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/media/lru_cache.h"
+#include "core/motion/continued_motion.h"
 #include "core/motion/flow_estimator.h"
 #include "core/motion/vector_folder.h"
 
@@ -31,6 +32,12 @@ class VectorStore {
     VectorsPtr vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
                        const Image& frameB, const FlowOptions& options, const std::stop_token& stop = {});
 
+    /// `own`, which are vectors(…), as continueMotion() makes them with the gaps `beside`; kept in memory.
+    /// Vectors of a file (see useFiles) are given back as they are. Throws Cancelled.
+    VectorsPtr continued(const std::string& media, std::int64_t a, std::int64_t b, const VectorsPtr& own,
+                         const Image& frameA, const Image& frameB, const FlowOptions& options,
+                         const GapsBeside& beside, const std::stop_token& stop = {});
+
     /// Coarse vectors of a gap (see estimateCoarseFlow), kept in memory within 64 MB of their own. Throws
     /// Cancelled.
     VectorsPtr coarse(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
@@ -44,6 +51,10 @@ class VectorStore {
     /// Whether vectors are in memory, so that they need no estimation.
     [[nodiscard]] bool has(const std::string& media, std::int64_t a, std::int64_t b,
                            const FlowOptions& options) const;
+    /// The same of continued() with gaps beside that end at source frames `before` and `after`.
+    [[nodiscard]] bool hasContinued(const std::string& media, std::int64_t a, std::int64_t b,
+                                    const FlowOptions& options, std::int64_t before,
+                                    std::int64_t after) const;
 
     [[nodiscard]] std::size_t bytes() const { return cache_.bytes(); }
     [[nodiscard]] std::size_t byteLimit() const { return cache_.byteLimit(); }
@@ -65,7 +76,12 @@ class VectorStore {
     LruCache<std::string, VectorsPtr> cache_;
     static constexpr std::size_t coarseBytes = std::size_t{64} << 20;
     LruCache<std::string, VectorsPtr> coarse_{coarseBytes};
+    /// The file that holds the vectors of a gap; empty where there is none.
+    [[nodiscard]] std::filesystem::path fileOf(std::int64_t a, std::int64_t b) const;
     [[nodiscard]] VectorsPtr given(std::int64_t a, std::int64_t b, const Image& frame) const;
+    /// What is kept under `key`, else what `make` gives, which is kept; two threads share one making.
+    template <typename Make>
+    VectorsPtr once(const std::string& key, Make make, const std::stop_token& stop);
 
     std::shared_ptr<VectorFolder> folder_;
     std::filesystem::path files_;

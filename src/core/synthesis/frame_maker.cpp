@@ -139,20 +139,19 @@ WarpedFrame FrameMaker::momentIn(std::int64_t a, std::int64_t b, const Image& fr
                       matte_->onTop(), settings_.synthesis, colour, stop);
 }
 
-NeighbourMotion FrameMaker::motionBeside(const PlanRow& row, const Image& frame,
-                                         const std::stop_token& stop) const {
-    // Finer motion tells more of the curve, at the cost of two estimates; of large pictures too few fit into
-    // memory for the next in-between to find them.
-    const bool fine = settings_.flow.quality == FlowQuality::thorough && !isLarge(frame);
+GapsBeside FrameMaker::gapsBeside(const PlanRow& row, const std::stop_token& stop) const {
     FlowOptions standard = settings_.flow;
     standard.quality = FlowQuality::standard;
-    const auto motion = [&](std::int64_t a, std::int64_t b) {
+    const auto gap = [&](std::int64_t a, std::int64_t b, std::int64_t far) -> GapBeside {
+        if (far < 0) return {};
         const ImagePtr from = source_->frame(a, stop);
         const ImagePtr to = source_->frame(b, stop);
-        return fine ? store_->vectors(source_->identity(), a, b, *from, *to, standard, stop)
-                    : store_->coarse(source_->identity(), a, b, *from, *to, settings_.flow.analyseOn, stop);
+        return {far, far == a ? from : to,
+                looksFinely()
+                    ? store_->vectors(source_->identity(), a, b, *from, *to, standard, stop)
+                    : store_->coarse(source_->identity(), a, b, *from, *to, settings_.flow.analyseOn, stop)};
     };
-    return {motion(row.before, row.first), motion(row.last, row.after)};
+    return {gap(row.before, row.first, row.before), gap(row.last, row.after, row.after)};
 }
 
 std::optional<double> FrameMaker::remakeErrorOf(const PlanRow& row, const RowInput& input,
@@ -173,7 +172,14 @@ LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
     if (row.kind != FrameKind::flow || input.blend) return {};
     LayerVectors made = vectorsOf(row.first, row.last, *input.frames.front(), *input.frames.back(), stop);
     if (made.subject || !looksBeside(row)) return made;
-    if (bends(row)) made.beside.motion = motionBeside(row, *input.frames.front(), stop);
+    if (bends(row) || continues(row)) {
+        const GapsBeside beside = gapsBeside(row, stop);
+        if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
+        if (continues(row))
+            made.background =
+                store_->continued(source_->identity(), row.first, row.last, made.background,
+                                  *input.frames.front(), *input.frames.back(), settings_.flow, beside, stop);
+    }
     made.beside.remakeError = remakeErrorOf(row, input, stop);
     return made;
 }

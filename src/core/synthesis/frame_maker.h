@@ -71,7 +71,10 @@ class FrameMaker {
     [[nodiscard]] std::string contentKey(const PlanRow& row) const;
     /// Whether the vectors of a flow row's gap are in memory; with a matte that is not known.
     [[nodiscard]] bool hasVectors(const PlanRow& row) const {
-        return !matte_ && store_->has(source_->identity(), row.first, row.last, settings_.flow);
+        if (matte_) return false;
+        return continues(row) ? store_->hasContinued(source_->identity(), row.first, row.last, settings_.flow,
+                                                     row.before, row.after)
+                              : store_->has(source_->identity(), row.first, row.last, settings_.flow);
     }
     [[nodiscard]] ShotFrames& source() const { return *source_; }
     [[nodiscard]] const InBetweens& settings() const { return settings_; }
@@ -101,8 +104,17 @@ class FrameMaker {
     [[nodiscard]] bool bends(const PlanRow& row) const {
         return settings_.synthesis.bendPaths && looksBeside(row) && row.before >= 0 && row.after >= 0;
     }
-    [[nodiscard]] NeighbourMotion motionBeside(const PlanRow& row, const Image& frame,
-                                               const std::stop_token& stop) const;
+    /// Whether motion of the gaps beside goes on into that of a row; see continueMotion.
+    [[nodiscard]] bool continues(const PlanRow& row) const {
+        return looksBeside(row) && looksFinely() && (row.before >= 0 || row.after >= 0);
+    }
+    /// Whether the gaps beside are looked at at the full size. Finer motion tells more of the curve, at the
+    /// cost of two estimates; of large pictures too few fit into memory for the next in-between to find them.
+    [[nodiscard]] bool looksFinely() const {
+        return settings_.flow.quality == FlowQuality::thorough &&
+               !isLarge(source_->facts().width, source_->facts().height);
+    }
+    [[nodiscard]] GapsBeside gapsBeside(const PlanRow& row, const std::stop_token& stop) const;
     [[nodiscard]] std::optional<double> remakeErrorOf(const PlanRow& row, const RowInput& input,
                                                       const std::stop_token& stop) const;
     [[nodiscard]] bool isKept(const PlanRow& row) const;

@@ -1,0 +1,100 @@
+#include "core/motion/continued_motion.h"
+
+#include "core/motion/analysis_picture.h"
+#include "core/motion/motion_choice.h"
+#include "core/progress.h"
+
+#include <opencv2/core.hpp>
+#include <opencv2/imgproc.hpp>
+
+#include <tbb/parallel_for.h>
+#include <tbb/parallel_invoke.h>
+
+namespace yarngap {
+
+namespace {
+
+/// `field` as a matrix on its own samples.
+cv::Mat matrixOf(const VectorField& field) {
+    return {field.height, field.width, CV_32FC2, const_cast<float*>(field.xy.data())};
+}
+
+/// Mean trust over 5 x 5 pixels, 0 to 255.
+cv::Mat meanTrust(const TrustField& trust) {
+    cv::Mat out;
+    cv::blur(cv::Mat(trust.height, trust.width, CV_8U, const_cast<std::uint8_t*>(trust.values.data())), out,
+             {5, 5});
+    return out;
+}
+
+/// The two pictures of a gap and the one beyond the first.
+struct ThreePictures {
+    cv::Mat from, to, beyond;
+};
+
+/// `own` leads from `from` to `to`; `away` from `from` to `beyond`.
+VectorField continued(const VectorField& own, const TrustField& ownTrust, const VectorField& away,
+                      const TrustField& awayTrust, const ThreePictures& pictures,
+                      const std::stop_token& stop) {
+    constexpr float dearer = 8;   // steps
+    constexpr float favour = -1;  // steps
+    constexpr int muchMore = 128; // of 255
+    const cv::Mat goesOn = -matrixOf(away);
+    const cv::Mat chosen = chooseMotion(pictures.from, pictures.to, {{matrixOf(own), 0}, {goesOn, favour}},
+                                        {}, stop, {pictures.beyond, dearer});
+    const cv::Mat here = meanTrust(ownTrust);
+    const cv::Mat there = meanTrust(awayTrust);
+    VectorField out{own.width, own.height, std::vector<float>(own.xy.size())};
+    tbb::parallel_for(0, own.height, [&](int y) {
+        const auto* trustHere = here.ptr<std::uint8_t>(y);
+        const auto* trustThere = there.ptr<std::uint8_t>(y);
+        const auto* other = goesOn.ptr<float>(y);
+        const auto* best = chosen.ptr<float>(y);
+        float* to = out.row(y);
+        for (int x = 0; x < own.width; ++x) {
+            const float* taken = (trustThere[x] >= trustHere[x] + muchMore ? other : best) + 2 * x;
+            to[2 * x] = taken[0];
+            to[2 * x + 1] = taken[1];
+        }
+    });
+    return out;
+}
+
+bool fits(const GapBeside& gap, const VectorField& field) {
+    return gap.vectors && gap.frame && gap.vectors->forward.width == field.width &&
+           gap.vectors->forward.height == field.height && gap.frame->width() == field.width &&
+           gap.frame->height() == field.height;
+}
+
+} // namespace
+
+Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, const GapsBeside& beside,
+                       AnalyseOn analyseOn, const std::stop_token& stop) {
+    const bool hasBefore = fits(beside.before, vectors.forward);
+    const bool hasAfter = fits(beside.after, vectors.forward);
+    if (!hasBefore && !hasAfter) return vectors;
+    const cv::Mat pictureA = analysisPicture(a, analyseOn);
+    const cv::Mat pictureB = analysisPicture(b, analyseOn);
+    throwIfStopped(stop);
+    Vectors out{{}, {}, vectors.forwardTrust, vectors.backwardTrust};
+    tbb::parallel_invoke(
+        [&] {
+            out.forward =
+                hasBefore
+                    ? continued(vectors.forward, vectors.forwardTrust, beside.before.vectors->backward,
+                                beside.before.vectors->backwardTrust,
+                                {pictureA, pictureB, analysisPicture(*beside.before.frame, analyseOn)}, stop)
+                    : vectors.forward;
+        },
+        [&] {
+            out.backward =
+                hasAfter
+                    ? continued(vectors.backward, vectors.backwardTrust, beside.after.vectors->forward,
+                                beside.after.vectors->forwardTrust,
+                                {pictureB, pictureA, analysisPicture(*beside.after.frame, analyseOn)}, stop)
+                    : vectors.backward;
+        });
+    return out;
+}
+
+} // namespace yarngap

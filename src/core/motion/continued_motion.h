@@ -1,0 +1,40 @@
+// Motion of what one frame of a gap shows and the other hides, told by the gap beside.
+#pragma once
+
+#include "core/image/image.h"
+#include "core/motion/flow_estimator.h"
+#include "core/motion/vectors.h"
+
+#include <cstdint>
+#include <stop_token>
+
+namespace yarngap {
+
+/// A gap beside another.
+struct GapBeside {
+    std::int64_t number = -1;     ///< source frame at its far end; −1 where there is no such gap
+    ImagePtr frame = nullptr;     ///< the picture of that frame
+    VectorsPtr vectors = nullptr; ///< of the gap, at the full size
+};
+
+/// Those on both sides.
+struct GapsBeside {
+    GapBeside before = {};
+    GapBeside after = {};
+};
+
+/// `vectors` from `a` to `b` with the motion of the gaps `beside`, going on as it was, where it tells more.
+///
+/// What b hides of a has no place there, and no search finds one; but the frame before a mostly shows it. So
+/// each pixel of a may also follow its motion in the gap before, turned round, and both motions are judged by
+/// the better of two differences: to b, and 8 steps dearer, to the frame before, where the motion turned
+/// round leads (see chooseMotion); the gap's own is taken up to 1 step above. Where trust in the gap's own is
+/// lower than in the other by a half or more, over 5 x 5 pixels, the other is taken. The pixels of b
+/// likewise, with the gap after.
+///
+/// Trust is left as it was: what is hidden on one side is not confirmed. A gap beside of another size is not
+/// looked at. Throws Cancelled.
+Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, const GapsBeside& beside,
+                       AnalyseOn analyseOn, const std::stop_token& stop = {});
+
+} // namespace yarngap

@@ -1,0 +1,264 @@
+// Motion that goes on from the gap beside, where one frame of a gap hides what the other shows.
+
+#include "core/error.h"
+#include "core/motion/continued_motion.h"
+#include "core/motion/vector_store.h"
+#include "core/synthesis/frame_maker.h"
+#include "core/synthesis/warp.h"
+#include "support/pictures.h"
+
+#include <opencv2/core.hpp>
+
+#include <QTest>
+
+#include <cmath>
+
+using namespace yarngap;
+using namespace yarngap::test;
+
+namespace {
+
+constexpr int width = 240;
+constexpr int height = 160;
+constexpr int fast = 16; // pixels a frame to the right: the board
+constexpr int slow = -2; // the wall behind it
+
+double texture(double x, double y) {
+    return 128 + 30 * std::sin(x * 0.31 + 0.4 * std::sin(y * 0.17)) + 28 * std::sin(y * 0.23 + x * 0.05) +
+           20 * std::sin((x + 2 * y) * 0.11) + 14 * std::sin(x * 0.9) * std::sin(y * 0.7);
+}
+
+cv::Rect boardAt(double n) {
+    return {40 + static_cast<int>(std::lround(n * fast)), 40, 70, 80};
+}
+
+/// A board before a wall.
+Image frame(double n) {
+    return pictureOf(width, height, {.model = ColourModel::grey, .depth = 8}, [=](int, int x, int y) {
+        return boardAt(n).contains({x, y}) ? 255 - 0.7 * texture(x - n * fast + 300, y + 200)
+                                           : texture(x - n * slow, y);
+    });
+}
+
+ImagePtr frameAt(double n) {
+    return std::make_shared<Image>(frame(n));
+}
+
+VectorsPtr vectorsOf(int gap) {
+    return std::make_shared<const Vectors>(estimateFlow(frame(gap), frame(gap + 1), {}));
+}
+
+/// Of the gap between frames 1 and 2.
+GapsBeside besideOf() {
+    return {{0, frameAt(0), vectorsOf(0)}, {3, frameAt(3), vectorsOf(2)}};
+}
+
+/// Of the wall in frame 1, what the board hides in frame 2; of the wall in frame 2, what it hides in frame 1.
+cv::Rect hiddenAhead() {
+    const cv::Rect board = boardAt(1);
+    return {board.br().x, board.y + 8, fast, board.height - 16};
+}
+cv::Rect hiddenBehind() {
+    const cv::Rect board = boardAt(1);
+    return {board.x + slow, board.y + 8, fast, board.height - 16};
+}
+
+/// Share of the pixels inside `where` whose vector is right to a pixel and a half.
+double rightInside(const VectorField& field, const cv::Rect& where, double vx) {
+    int right = 0;
+    for (int y = where.y; y < where.br().y; ++y)
+        for (int x = where.x; x < where.br().x; ++x)
+            if (std::hypot(field.row(y)[2 * x] - vx, field.row(y)[2 * x + 1]) < 1.5) ++right;
+    return static_cast<double>(right) / where.area();
+}
+
+double errorInside(const Image& made, const Image& truth, const cv::Rect& where) {
+    double sum = 0;
+    for (int y = where.y; y < where.br().y; ++y)
+        for (int x = where.x; x < where.br().x; ++x)
+            sum += std::abs(sampleAt(made, 0, x, y) - sampleAt(truth, 0, x, y));
+    return sum / where.area();
+}
+
+/// Four frames of it.
+class BoardShot final : public ShotFrames {
+  public:
+    BoardShot() {
+        facts_.width = width;
+        facts_.height = height;
+        facts_.frames = 4;
+        facts_.layout = {.model = ColourModel::grey};
+    }
+    using ShotFrames::frame;
+    ImagePtr frame(std::int64_t n, const std::stop_token&) override {
+        return frameAt(static_cast<double>(n));
+    }
+    [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
+    [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return {}; }
+
+  private:
+    std::string identity_ = "board";
+    MediaFacts facts_;
+};
+
+/// Half way from frame 1 to frame 2.
+PlanRow middleRow() {
+    const Timing timing{
+        .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 3, .speed = Rational(1, 2)};
+    return makePlan(timing, Method::flow, 4).rows[3];
+}
+
+/// Even vectors of the same trust everywhere.
+Vectors evenVectors(float vx, std::uint8_t trust) {
+    const std::size_t n = std::size_t{width} * height;
+    VectorField there{width, height, std::vector<float>(2 * n)};
+    VectorField back = there;
+    for (std::size_t i = 0; i < n; ++i) {
+        there.xy[2 * i] = vx;
+        back.xy[2 * i] = -vx;
+    }
+    const TrustField trusted{width, height, std::vector<std::uint8_t>(n, trust)};
+    return {there, back, trusted, trusted};
+}
+
+} // namespace
+
+class TestContinuedMotion : public QObject {
+    Q_OBJECT
+
+  private Q_SLOTS:
+    void whatIsHiddenGoesOnAsItDid() {
+        const Image a = frame(1);
+        const Image b = frame(2);
+        const Vectors own = estimateFlow(a, b, {});
+        const Vectors made = continueMotion(own, a, b, besideOf(), AnalyseOn::asIs);
+        const double before = rightInside(own.forward, hiddenAhead(), slow);
+        const double after = rightInside(made.forward, hiddenAhead(), slow);
+        const double beforeBack = rightInside(own.backward, hiddenBehind(), -slow);
+        const double afterBack = rightInside(made.backward, hiddenBehind(), -slow);
+        const QString seen =
+            QStringLiteral("%1 to %2, back %3 to %4").arg(before).arg(after).arg(beforeBack).arg(afterBack);
+        QVERIFY2(after > 0.7 && before < 0.1, qPrintable(seen));
+        QVERIFY2(afterBack > 0.7 && beforeBack < 0.1, qPrintable(seen));
+        // What both frames show keeps the motion it has: the board to its edge, the wall above it.
+        const cv::Rect board = boardAt(1);
+        const cv::Rect inside(board.x + 8, board.y + 8, board.width - 16, board.height - 16);
+        QVERIFY(rightInside(made.forward, inside, fast) > 0.99);
+        QVERIFY(rightInside(made.forward, {16, 8, width - 32, 16}, slow) > 0.99);
+    }
+
+    void theMadeFrameIsNearerTheTrueOne() {
+        const Image a = frame(1);
+        const Image b = frame(2);
+        const Vectors own = estimateFlow(a, b, {});
+        const Vectors made = continueMotion(own, a, b, besideOf(), AnalyseOn::asIs);
+        const Image truth = frame(1.5);
+        const cv::Rect board = boardAt(1.5);
+        const cv::Rect ahead(board.br().x, board.y + 8, fast / 2, board.height - 16);
+        const double before = errorInside(warpBetween(a, b, own, 0.5).image, truth, ahead);
+        const double after = errorInside(warpBetween(a, b, made, 0.5).image, truth, ahead);
+        QVERIFY2(after < 0.7 * before, qPrintable(QStringLiteral("%1 to %2").arg(before).arg(after)));
+    }
+
+    void withTimeTurnedRoundItIsTheSame() {
+        const Image a = frame(1);
+        const Image b = frame(2);
+        const Vectors own = estimateFlow(a, b, {});
+        const GapsBeside beside = besideOf();
+        const auto turned = [](const Vectors& v) {
+            return Vectors{v.backward, v.forward, v.backwardTrust, v.forwardTrust};
+        };
+        const auto turnedGap = [&](const GapBeside& gap) {
+            return GapBeside{gap.number, gap.frame, std::make_shared<const Vectors>(turned(*gap.vectors))};
+        };
+        const Vectors made = continueMotion(own, a, b, beside, AnalyseOn::asIs);
+        const Vectors back = continueMotion(
+            turned(own), b, a, {turnedGap(beside.after), turnedGap(beside.before)}, AnalyseOn::asIs);
+        QCOMPARE(back.forward.xy, made.backward.xy);
+        QCOMPARE(back.backward.xy, made.forward.xy);
+    }
+
+    void muchMoreTrustBesideIsFollowed_data() {
+        QTest::addColumn<int>("own");
+        QTest::addColumn<int>("beside");
+        QTest::addColumn<bool>("followed");
+        QTest::newRow("half of it and more") << 20 << 160 << true;
+        QTest::newRow("less") << 60 << 160 << false;
+        QTest::newRow("trusted here") << 255 << 255 << false;
+    }
+    void muchMoreTrustBesideIsFollowed() {
+        QFETCH(const int, own);
+        QFETCH(const int, beside);
+        QFETCH(const bool, followed);
+        // Pictures that show nothing tell no motion from another.
+        const ImagePtr flat = std::make_shared<Image>(pictureOf(
+            width, height, {.model = ColourModel::grey, .depth = 8}, [](int, int, int) { return 100; }));
+        const GapBeside gap{
+            0, flat, std::make_shared<const Vectors>(evenVectors(5, static_cast<std::uint8_t>(beside)))};
+        const Vectors made = continueMotion(evenVectors(3, static_cast<std::uint8_t>(own)), *flat, *flat,
+                                            {gap, {}}, AnalyseOn::asIs);
+        QCOMPARE(made.forward.row(80)[2 * 120], followed ? 5.0F : 3.0F);
+        QCOMPARE(made.backward.row(80)[2 * 120], -3.0F); // there is no gap after
+        QCOMPARE(made.forwardTrust.row(80)[120], static_cast<std::uint8_t>(own));
+    }
+
+    void gapsOfAnotherSizeOrNoneChangeNothing() {
+        const Image a = frame(1);
+        const Image b = frame(2);
+        const Vectors own = estimateFlow(a, b, {});
+        QCOMPARE(continueMotion(own, a, b, {}, AnalyseOn::asIs).forward.xy, own.forward.xy);
+        const auto coarse =
+            std::make_shared<const Vectors>(estimateCoarseFlow(frame(0), frame(1), AnalyseOn::asIs));
+        QVERIFY(coarse->forward.width < width);
+        QCOMPARE(continueMotion(own, a, b, {{0, frameAt(0), coarse}, {}}, AnalyseOn::asIs).forward.xy,
+                 own.forward.xy);
+    }
+
+    void itStopsWhenTold() {
+        const Image a = frame(1);
+        const Image b = frame(2);
+        const Vectors own = estimateFlow(a, b, {});
+        std::stop_source stop;
+        stop.request_stop();
+        QVERIFY_THROWS_EXCEPTION(Cancelled,
+                                 continueMotion(own, a, b, besideOf(), AnalyseOn::asIs, stop.get_token()));
+    }
+
+    void theStoreKeepsThemApart() {
+        VectorStore store;
+        const Image a = frame(1);
+        const Image b = frame(2);
+        const FlowOptions thorough{.quality = FlowQuality::thorough};
+        const VectorsPtr own = store.vectors("m", 1, 2, a, b, thorough);
+        QVERIFY(!store.hasContinued("m", 1, 2, thorough, 0, 3));
+        const GapsBeside beside = besideOf();
+        const VectorsPtr made = store.continued("m", 1, 2, own, a, b, thorough, beside);
+        QVERIFY(store.hasContinued("m", 1, 2, thorough, 0, 3));
+        QVERIFY(!store.hasContinued("m", 1, 2, thorough, 0, -1)); // another gap beside is other motion
+        QCOMPARE(store.continued("m", 1, 2, own, a, b, thorough, beside), made);
+        QCOMPARE(store.vectors("m", 1, 2, a, b, thorough), own);
+        QVERIFY(made->forward.xy != own->forward.xy);
+    }
+
+    void thoroughFramesAreMadeSo() {
+        const auto shot = std::make_shared<BoardShot>();
+        InBetweens settings;
+        settings.flow.quality = FlowQuality::thorough;
+        const FrameMaker thorough(shot, std::make_shared<VectorStore>(), settings);
+        const PlanRow row = middleRow();
+        QCOMPARE(row.before, 0);
+        QCOMPARE(row.after, 3);
+        PlanRow alone = row; // as at cuts on both sides
+        alone.before = alone.after = -1;
+        const Image truth = frame(1.5);
+        QVERIFY(!thorough.hasVectors(row));
+        const double after = lumaPsnr(*thorough.make(row).image, truth, 16);
+        QVERIFY(thorough.hasVectors(row));
+        const double before = lumaPsnr(*thorough.make(alone).image, truth, 16);
+        QVERIFY2(after > before + 0.5, qPrintable(QStringLiteral("%1, %2").arg(before).arg(after)));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestContinuedMotion)
+#include "test_continued_motion.moc"
