@@ -180,31 +180,48 @@ std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, co
     return {{shot.name, maker, makePlan(timing, methods, facts.frames)}, timing.outputRate};
 }
 
-/// Writes the vectors of every gap of the trim as a file into `target`.
+/// A row half way in every gap in which motion is followed when the trim is slowed, as the plan has it.
+std::vector<PlanRow> gapRows(const Timing& timing, const Shot& shot, GapFindings found, std::int64_t frames) {
+    Methods methods = shot.methods(std::move(found));
+    methods.evenTexture = false;
+    methods.shutter = 0;
+    const Timing half{.sourceRate = timing.sourceRate,
+                      .outputRate = timing.sourceRate,
+                      .from = timing.from,
+                      .to = timing.to,
+                      .speed = Rational(1, 2)};
+    std::vector<PlanRow> rows = makePlan(half, methods, frames).rows;
+    std::erase_if(rows, [](const PlanRow& row) { return row.kind != FrameKind::flow || row.bridged; });
+    return rows;
+}
+
+/// Writes the vectors by which frames of the slowed trim are made as files into `target`.
 void writeGaps(const ShotArguments& arguments, const std::string& target, const std::stop_token& stop) {
     Shot shot = arguments.baseShot();
     const auto index = open(shot.media, stop);
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
     arguments.applyMethods(shot);
-    const Timing timing = arguments.timing(shot, facts);
+    shot.method = Method::flow;
+    shot.methodStretches.clear();
+    shot.inBetweens.synthesis.bendPaths = false; // which would be looked into for nothing
+    const std::vector<PlanRow> rows = gapRows(arguments.timing(shot, facts), shot,
+                                              findingsOf(arguments, shot, index, facts, stop), facts.frames);
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
     const auto frames =
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation);
-    VectorStore store(cacheBytes, vectorFolderOfUser());
+    const FrameMaker maker(frames, std::make_shared<VectorStore>(cacheBytes, vectorFolderOfUser()),
+                           shot.inBetweens.forFinal());
     std::error_code ec;
     std::filesystem::create_directories(target, ec);
     TerminalProgress line;
-    const FlowOptions options = shot.inBetweens.forFinal().flow;
-    for (std::int64_t n = timing.from; n < timing.to; ++n) {
-        line.show("Gap " + std::to_string(n) + " of " + std::to_string(timing.from) + " to " +
-                  std::to_string(timing.to - 1));
-        const ImagePtr a = frames->frame(n, stop);
-        const ImagePtr b = frames->frame(n + 1, stop);
-        const auto vectors = store.vectors(frames->identity(), n, n + 1, *a, *b, options, stop);
-        writeVectors(std::filesystem::path(target) / gapFileName(n), *vectors,
-                     frames->identity() + ':' + std::to_string(n));
+    for (std::size_t n = 0; n < rows.size(); ++n) {
+        const PlanRow& row = rows[n];
+        line.show("Gap " + std::to_string(n + 1) + " of " + std::to_string(rows.size()));
+        writeVectors(std::filesystem::path(target) / gapFileName(row.first),
+                     *maker.estimate(row, maker.read(row, stop), stop).background,
+                     frames->identity() + ':' + std::to_string(row.first));
     }
-    std::cout << "Wrote the vectors of " << timing.to - timing.from << " gaps to " << target << ".\n";
+    std::cout << "Wrote the vectors of " << rows.size() << " gaps to " << target << ".\n";
 }
 
 void render(const ShotArguments& arguments, const std::string& target, const std::string& vectorFiles,
@@ -313,14 +330,15 @@ int main(int argc, char** argv) {
     renderCommand->add_flag("--json", json, "Print the report as JSON");
     arguments.addTo(*renderCommand);
 
-    CLI::App* vectorsCommand =
-        app.add_subcommand("vectors", "Write motion vectors, an OpenEXR file for every gap");
+    CLI::App* vectorsCommand = app.add_subcommand(
+        "vectors", "Write the motion vectors that frames are made by, an OpenEXR file for every gap");
     vectorsCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
     vectorsCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
     vectorsCommand->add_option("-o", target, "Folder for the files")->required();
     vectorsCommand->add_option("--from", arguments.from, "First source frame used, counted from 0");
     vectorsCommand->add_option("--to", arguments.to, "Last source frame used, included");
     arguments.inBetweens.addTo(*vectorsCommand, false);
+    arguments.addFindingsTo(*vectorsCommand);
 
     try {
         app.parse(argc, argv);

@@ -101,6 +101,15 @@ void ShotArguments::addTo(CLI::App& command) {
     command.add_option("--method", method, "How in-betweens are made: sample, blend or flow (default flow)");
     command.add_option("--method-at", methodsAt,
                        "Another method for gaps: FIRST-LAST:METHOD; gap n lies after source frame n");
+    addFindingsTo(command);
+    command.add_option("--matte", matte,
+                       "Pictures or video that are white where the subject is, frame by frame; subject and "
+                       "background then move apart");
+    command.add_flag("--subject-below", subjectBelow, "The background covers the subject of the matte");
+    inBetweens.addTo(command, true);
+}
+
+void ShotArguments::addFindingsTo(CLI::App& command) {
     command.add_option(
         "--cuts", cuts,
         "Source frames that begin a new scene, as 116,240, or none; nothing is made across a cut. "
@@ -109,11 +118,6 @@ void ShotArguments::addTo(CLI::App& command) {
         "--repeats", repeats,
         "Source frames that show again the one before, as 5,9, or none; flow passes over them. By "
         "default the pictures are searched");
-    command.add_option("--matte", matte,
-                       "Pictures or video that are white where the subject is, frame by frame; subject and "
-                       "background then move apart");
-    command.add_flag("--subject-below", subjectBelow, "The background covers the subject of the matte");
-    inBetweens.addTo(command, true);
 }
 
 Shot ShotArguments::baseShot() const {

@@ -32,6 +32,8 @@ struct ShotArguments {
 
     /// Adds the options to a subcommand.
     void addTo(CLI::App& command);
+    /// Of them, those that say where cuts and repeats are.
+    void addFindingsTo(CLI::App& command);
     /// The shot named by `input`, before timing: the media file itself or a shot of the project.
     [[nodiscard]] Shot baseShot() const;
     /// Whether anything is given that is for one shot only, and what.

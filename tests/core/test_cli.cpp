@@ -352,9 +352,10 @@ class TestCli : public QObject {
         const Outcome o = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), folder} +
                               words(QStringLiteral("--from 2 --to 5 --quality draft")));
         QVERIFY2(o.status == 0, qPrintable(o.err));
+        // The last in-betweens of a slowed trim lie after its last frame.
         QCOMPARE(QDir(folder).entryList(QDir::Files),
                  (QStringList{QStringLiteral("gap_000002.exr"), QStringLiteral("gap_000003.exr"),
-                              QStringLiteral("gap_000004.exr")}));
+                              QStringLiteral("gap_000004.exr"), QStringLiteral("gap_000005.exr")}));
         const auto rendered = [&](const QString& more) {
             const QString target = clips_.path(QStringLiteral("v.mkv"));
             const Outcome r = run(QStringList{QStringLiteral("render"), clip_, QStringLiteral("-o"), target} +
@@ -367,6 +368,25 @@ class TestCli : public QObject {
                 rendered(QStringLiteral("--quality draft")));
         QVERIFY(rendered(QStringLiteral("--quality standard")) !=
                 rendered(QStringLiteral("--quality draft")));
+        // Thorough ones have looked at the gaps beside, as those in a render have.
+        const QString thorough = clips_.path(QStringLiteral("thorough"));
+        const Outcome t = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), thorough} +
+                              words(QStringLiteral("--from 2 --to 5 --quality thorough")));
+        QVERIFY2(t.status == 0, qPrintable(t.err));
+        QVERIFY(rendered(QStringLiteral("--quality thorough --straight-paths --vectors ") + thorough) ==
+                rendered(QStringLiteral("--quality thorough --straight-paths")));
+    }
+
+    void noVectorsAreWrittenAcrossACut() {
+        const QString folder = clips_.path(QStringLiteral("cut_vectors"));
+        const Outcome o =
+            run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), folder} +
+                words(QStringLiteral("--from 2 --to 5 --quality draft --cuts 4 --repeats none")));
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QCOMPARE(QDir(folder).entryList(QDir::Files),
+                 (QStringList{QStringLiteral("gap_000002.exr"), QStringLiteral("gap_000004.exr"),
+                              QStringLiteral("gap_000005.exr")}));
+        QVERIFY(o.out.contains("3 gaps"));
     }
 
     void aKilledProgramHarmsNoVectors() {
