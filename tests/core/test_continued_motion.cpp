@@ -5,6 +5,7 @@
 #include "core/motion/vector_store.h"
 #include "core/synthesis/frame_maker.h"
 #include "core/synthesis/warp.h"
+#include "support/drawn_shot.h"
 #include "support/pictures.h"
 
 #include <opencv2/core.hpp>
@@ -79,28 +80,6 @@ double errorInside(const Image& made, const Image& truth, const cv::Rect& where)
             sum += std::abs(sampleAt(made, 0, x, y) - sampleAt(truth, 0, x, y));
     return sum / where.area();
 }
-
-/// Four frames of it.
-class BoardShot final : public ShotFrames {
-  public:
-    BoardShot() {
-        facts_.width = width;
-        facts_.height = height;
-        facts_.frames = 4;
-        facts_.layout = {.model = ColourModel::grey};
-    }
-    using ShotFrames::frame;
-    ImagePtr frame(std::int64_t n, const std::stop_token&) override {
-        return frameAt(static_cast<double>(n));
-    }
-    [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
-    [[nodiscard]] const std::string& identity() const override { return identity_; }
-    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return {}; }
-
-  private:
-    std::string identity_ = "board";
-    MediaFacts facts_;
-};
 
 /// Half way from frame 1 to frame 2.
 PlanRow middleRow() {
@@ -242,7 +221,8 @@ class TestContinuedMotion : public QObject {
     }
 
     void thoroughFramesAreMadeSo() {
-        const auto shot = std::make_shared<BoardShot>();
+        const auto shot =
+            std::make_shared<DrawnShot>(4, [](std::int64_t n) { return frame(static_cast<double>(n)); });
         InBetweens settings;
         settings.flow.quality = FlowQuality::thorough;
         const FrameMaker thorough(shot, std::make_shared<VectorStore>(), settings);

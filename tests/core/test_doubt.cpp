@@ -3,6 +3,7 @@
 #include "core/synthesis/doubt.h"
 #include "core/synthesis/frame_maker.h"
 #include "core/synthesis/remake.h"
+#include "support/drawn_shot.h"
 #include "support/pictures.h"
 
 #include <QTest>
@@ -29,35 +30,14 @@ Image waves(double x) {
 }
 
 /// A shot whose picture stands at the given places, one a frame.
-class MovedWaves final : public ShotFrames {
-  public:
-    explicit MovedWaves(std::vector<double> places, std::string identity = "waves")
-        : places_(std::move(places))
-        , identity_(std::move(identity)) {
-        facts_.width = width;
-        facts_.height = height;
-        facts_.frames = static_cast<std::int64_t>(places_.size());
-        facts_.layout = {.model = ColourModel::grey};
-    }
-    using ShotFrames::frame;
-    ImagePtr frame(std::int64_t n, const std::stop_token&) override {
-        ++reads;
-        return std::make_shared<Image>(waves(places_.at(static_cast<std::size_t>(n))));
-    }
-    [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
-    [[nodiscard]] const std::string& identity() const override { return identity_; }
-    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return {}; }
-
-    std::atomic<int> reads = 0;
-
-  private:
-    std::vector<double> places_;
-    std::string identity_;
-    MediaFacts facts_;
-};
+std::shared_ptr<DrawnShot> shotOf(const std::vector<double>& places, const std::string& identity = "waves") {
+    return std::make_shared<DrawnShot>(
+        static_cast<std::int64_t>(places.size()),
+        [=](std::int64_t n) { return waves(places.at(static_cast<std::size_t>(n))); }, identity);
+}
 
 /// Of the whole shot at half speed.
-FramePlan planOf(const MovedWaves& shot) {
+FramePlan planOf(const DrawnShot& shot) {
     const std::int64_t last = shot.frames() - 1;
     const Timing timing{
         .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = last, .speed = Rational(1, 2)};
@@ -65,13 +45,9 @@ FramePlan planOf(const MovedWaves& shot) {
 }
 
 /// The in-between half way from frame 1 to frame 2, or from 0 to 1 of a shot of two.
-MadeFrame middleOf(const std::shared_ptr<MovedWaves>& shot, const InBetweens& settings = {}) {
+MadeFrame middleOf(const std::shared_ptr<DrawnShot>& shot, const InBetweens& settings = {}) {
     const FrameMaker maker(shot, std::make_shared<VectorStore>(), settings);
     return maker.make(planOf(*shot).rows[shot->frames() > 2 ? 3 : 1]);
-}
-
-std::shared_ptr<MovedWaves> shotOf(std::vector<double> places) {
-    return std::make_shared<MovedWaves>(std::move(places));
 }
 
 } // namespace
@@ -123,8 +99,29 @@ class TestDoubt : public QObject {
                  *middleOf(shotOf({-6, 0, 6, 12}), draft).doubt);
     }
 
+    void aBlurredFrameLooksBesideToo() {
+        const auto blurred = [](const std::vector<double>& places) {
+            const auto shot = shotOf(places);
+            Methods methods(Method::flow);
+            methods.shutter = Rational(1, 2);
+            const Timing half{.sourceRate = Rate(24, 1),
+                              .outputRate = Rate(24, 1),
+                              .from = 0,
+                              .to = 3,
+                              .speed = Rational(1, 2)};
+            const PlanRow row = makePlan(half, methods, 4).rows[3];
+            const FrameMaker maker(shot, std::make_shared<VectorStore>(), {});
+            return row.open > Rational(0) ? maker.make(row).doubt.value_or(-1) : -1;
+        };
+        const double even = blurred({-6, 0, 6, 12});
+        const double turning = blurred({6, 0, 6, 0});
+        QVERIFY(even >= 0);
+        QVERIFY2(turning > even + 0.1, qPrintable(QStringLiteral("%1, %2").arg(even).arg(turning)));
+    }
+
     void framesAreRemadeOnce() {
-        MovedWaves shot({0, 5, 10, 15});
+        const auto drawn = shotOf({0, 5, 10, 15});
+        DrawnShot& shot = *drawn;
         RemakeErrors errors;
         const ImagePtr frame = shot.frame(1);
         const double first = errors.of(shot, 0, 1, 2, *frame, AnalyseOn::asIs);
@@ -132,8 +129,8 @@ class TestDoubt : public QObject {
         QCOMPARE(errors.of(shot, 0, 1, 2, *frame, AnalyseOn::asIs), first);
         QCOMPARE(shot.reads.load(), reads);
         // Another shot, other frames beside it or another picture to analyse are something else.
-        MovedWaves other({0, 2, 10, 15}, "other");
-        QVERIFY(errors.of(other, 0, 1, 2, *other.frame(1), AnalyseOn::asIs) > first + 5);
+        const auto other = shotOf({0, 2, 10, 15}, "other");
+        QVERIFY(errors.of(*other, 0, 1, 2, *other->frame(1), AnalyseOn::asIs) > first + 5);
         QVERIFY(errors.of(shot, 0, 1, 3, *frame, AnalyseOn::asIs) < 2); // a third of the way
         const int before = shot.reads;
         errors.of(shot, 0, 1, 2, *frame, AnalyseOn::edges);

@@ -343,6 +343,15 @@ class TestFramePlan : public QObject {
         QCOMPARE(beside(8), std::pair(std::int64_t{-1}, std::int64_t{-1})); // passes over it
         QCOMPARE(beside(10), std::pair(std::int64_t{9}, std::int64_t{-1}));
         QCOMPARE(plan.rows[4].before, -1); // an original
+        // With an open shutter, those around all it sees.
+        methods.shutter = 1;
+        const FramePlan blurred = makePlan(timing(0, 11, 1), methods, 12);
+        const PlanRow& open = blurred.rows[2];
+        QCOMPARE(std::pair(open.first, open.last), std::pair(std::int64_t{1}, std::int64_t{3}));
+        QCOMPARE(std::pair(open.before, open.after), std::pair(std::int64_t{0}, std::int64_t{4}));
+        QCOMPARE(blurred.rows[5].after, -1);  // sees up to the cut
+        QCOMPARE(blurred.rows[8].before, -1); // and over a repeat
+        QCOMPARE(blurred.rows[8].after, -1);
     }
 
     void theShutterOpensOverThePositionsAround() {

@@ -1,6 +1,7 @@
 // How far a shot can be slowed: the rule, and what is measured for it.
 
 #include "core/inspection/suitability.h"
+#include "support/drawn_shot.h"
 #include "support/film.h"
 
 #include <QTest>
@@ -10,36 +11,19 @@ using namespace yarngap::test;
 
 namespace {
 
-/// Drawn frames, without a file.
-class DrawnFrames final : public ShotFrames {
-  public:
-    DrawnFrames(Scenery scenery, std::int64_t count, const Rate& rate, int width = 320)
-        : scenery_(std::move(scenery)) {
-        facts_.width = width;
-        facts_.height = 144;
-        facts_.rate = rate;
-        facts_.frames = count;
-        facts_.layout = {.model = ColourModel::grey};
-    }
-    using ShotFrames::frame;
-    ImagePtr frame(std::int64_t n, const std::stop_token& stop) override {
-        if (stop.stop_requested()) throw std::runtime_error("stopped");
-        const auto t = static_cast<double>(n);
-        return std::make_shared<Image>(drawFields(scenery_, t, t, facts_.width, facts_.height));
-    }
-    [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
-    [[nodiscard]] const std::string& identity() const override { return identity_; }
-    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return {}; }
-
-  private:
-    Scenery scenery_;
-    MediaFacts facts_;
-    std::string identity_ = "drawn";
-};
+/// `count` frames of a scenery.
+DrawnShot drawn(const Scenery& scenery, std::int64_t count, const Rate& rate = Rate(24, 1), int width = 320) {
+    return {count,
+            [=](std::int64_t n) {
+                const auto t = static_cast<double>(n);
+                return drawFields(scenery, t, t, width, 144);
+            },
+            "drawn", rate};
+}
 
 Suitability assess(const Scenery& scenery, std::int64_t count = 40, const Rate& rate = Rate(24, 1),
                    int width = 320) {
-    DrawnFrames frames(scenery, count, rate, width);
+    DrawnShot frames = drawn(scenery, count, rate, width);
     return assessSuitability(frames, {});
 }
 
@@ -154,7 +138,7 @@ class TestSuitability : public QObject {
     }
 
     void flickerIsRemarkedOn() {
-        DrawnFrames frames(pan(2, 0), 20, Rate(24, 1));
+        DrawnShot frames = drawn(pan(2, 0), 20);
         ShotFindings findings;
         findings.flicker = 2;
         QVERIFY(QString::fromStdString(assessSuitability(frames, findings).remarks.at(0))
@@ -162,7 +146,7 @@ class TestSuitability : public QObject {
     }
 
     void remarksSayWhatToDo() {
-        DrawnFrames frames(pan(2, 0), 20, Rate(24, 1));
+        DrawnShot frames = drawn(pan(2, 0), 20);
         ShotFindings findings;
         findings.cuts = {10};
         findings.repeats.heldFor = 2;

@@ -6,6 +6,7 @@
 #include "core/synthesis/frame_maker.h"
 #include "core/synthesis/warp.h"
 #include "support/clips.h"
+#include "support/drawn_shot.h"
 #include "support/pictures.h"
 #include "theatre/theatre.h"
 
@@ -184,6 +185,36 @@ class TestSynthesis : public QObject {
         QVERIFY2(flow / made > blend / made + 3,
                  qPrintable(QStringLiteral("flow %1 dB, blend %2 dB").arg(flow / made).arg(blend / made)));
         QCOMPARE(worse, 0);
+    }
+
+    void blurredFramesBendAsOthersDo() {
+        // Speeds up steadily: at time t the picture stands at 3/2 t².
+        const auto at = [](double t) { return shifted(1.5 * t * t, 0); };
+        const auto shot =
+            std::make_shared<DrawnShot>(4, [&](std::int64_t n) { return at(static_cast<double>(n)); });
+        Methods methods(Method::flow);
+        methods.shutter = Rational(1, 2);
+        const Timing half{.sourceRate = Rate(24, 1),
+                          .outputRate = Rate(24, 1),
+                          .from = 0,
+                          .to = 3,
+                          .speed = Rational(1, 2)};
+        const PlanRow row = makePlan(half, methods, 4).rows[3];
+        QCOMPARE(row.open, Rational(1, 4));
+        BlendSum exposure; // what the shutter sees from 1 3/8 to 1 5/8
+        constexpr int moments = 32;
+        for (int i = 0; i < moments; ++i)
+            exposure.add(at(1.5 + (0.25 * (i + 0.5) / moments - 0.125)), 1.0 / moments);
+        const Image truth = exposure.mean();
+        const auto psnr = [&](bool bend) {
+            InBetweens settings;
+            settings.synthesis.bendPaths = bend;
+            const FrameMaker maker(shot, std::make_shared<VectorStore>(), settings);
+            return lumaPsnr(*maker.make(row).image, truth, 48);
+        };
+        const double straight = psnr(false);
+        const double bent = psnr(true);
+        QVERIFY2(bent > straight + 5, qPrintable(QStringLiteral("%1, %2").arg(straight).arg(bent)));
     }
 
     void originalsAreTheSourceFrameItself() {

@@ -38,6 +38,19 @@ struct Exposure {
     [[nodiscard]] std::int64_t frame(std::int64_t gap) const { return origin + gap * step; }
 };
 
+/// A row inside one of the gaps that a blurred one sees. Where the frames at both its ends have others beside
+/// them, so have those of all gaps between.
+PlanRow gapOf(const PlanRow& blurred, std::int64_t a, std::int64_t b) {
+    PlanRow row = blurred;
+    row.open = 0;
+    row.first = a;
+    row.last = b;
+    const bool known = blurred.before >= 0 && blurred.after >= 0;
+    row.before = known ? a - 1 : -1;
+    row.after = known ? b + 1 : -1;
+    return row;
+}
+
 } // namespace
 
 FrameMaker::FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
@@ -84,21 +97,24 @@ RowInput FrameMaker::blurred(const PlanRow& row, const std::stop_token& stop) co
     const Exposure through(row);
     // The motion of its own gap says how many moments are needed.
     const std::int64_t own = row.bridged ? 0 : std::clamp(row.position.frame, row.first, row.last - 1);
-    const std::int64_t before = through.frame(own);
-    const std::int64_t after = through.frame(own + 1);
-    const LayerVectors motion =
-        vectorsOf(before, after, *source_->frame(before, stop), *source_->frame(after, stop), stop);
+    const auto motionOf = [&](std::int64_t gap) {
+        const PlanRow moment = gapOf(row, through.frame(gap), through.frame(gap + 1));
+        return vectorsOfGap(moment, *source_->frame(moment.first, stop), *source_->frame(moment.last, stop),
+                            stop);
+    };
+    std::int64_t gap = own;
+    LayerVectors vectors = motionOf(gap);
     for (const ShutterMoment& moment :
-         shutterMoments(*(motion.subject ? motion.subject : motion.background), through.place, through.open,
-                        through.first, through.last)) {
+         shutterMoments(*(vectors.subject ? vectors.subject : vectors.background), through.place,
+                        through.open, through.first, through.last)) {
         throwIfStopped(stop);
         const std::int64_t a = through.frame(moment.frame);
         const std::int64_t b = through.frame(moment.frame + 1);
         ImagePtr picture = source_->frame(a, stop);
         if (moment.phase > 0) {
-            const ImagePtr next = source_->frame(b, stop);
-            const LayerVectors vectors = vectorsOf(a, b, *picture, *next, stop);
-            WarpedFrame warped = momentIn(a, b, *picture, *next, vectors, moment.phase, stop);
+            if (gap != moment.frame) vectors = motionOf(gap = moment.frame);
+            WarpedFrame warped =
+                momentIn(a, b, *picture, *source_->frame(b, stop), vectors, moment.phase, stop);
             input.doubt = std::max(input.doubt, warped.doubt);
             input.edgeScale = std::max(input.edgeScale, warped.edgeScale);
             picture = std::make_shared<Image>(std::move(warped.image));
@@ -154,7 +170,7 @@ GapsBeside FrameMaker::gapsBeside(const PlanRow& row, const std::stop_token& sto
     return {gap(row.before, row.first, row.before), gap(row.last, row.after, row.after)};
 }
 
-std::optional<double> FrameMaker::remakeErrorOf(const PlanRow& row, const RowInput& input,
+std::optional<double> FrameMaker::remakeErrorOf(const PlanRow& row, const Image& frameA, const Image& frameB,
                                                 const std::stop_token& stop) const {
     double sum = 0;
     int frames = 0;
@@ -162,26 +178,30 @@ std::optional<double> FrameMaker::remakeErrorOf(const PlanRow& row, const RowInp
         sum += remakes_->of(*source_, before, n, after, frame, settings_.flow.analyseOn, stop);
         ++frames;
     };
-    if (row.before >= 0) add(row.before, row.first, row.last, *input.frames.front());
-    if (row.after >= 0) add(row.first, row.last, row.after, *input.frames.back());
+    if (row.before >= 0) add(row.before, row.first, row.last, frameA);
+    if (row.after >= 0) add(row.first, row.last, row.after, frameB);
     return frames > 0 ? std::optional(sum / frames) : std::nullopt;
+}
+
+LayerVectors FrameMaker::vectorsOfGap(const PlanRow& row, const Image& frameA, const Image& frameB,
+                                      const std::stop_token& stop) const {
+    LayerVectors made = vectorsOf(row.first, row.last, frameA, frameB, stop);
+    if (made.subject || !looksBeside()) return made;
+    if (bends(row) || continues(row)) {
+        const GapsBeside beside = gapsBeside(row, stop);
+        if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
+        if (continues(row))
+            made.background = store_->continued(source_->identity(), row.first, row.last, made.background,
+                                                frameA, frameB, settings_.flow, beside, stop);
+    }
+    made.beside.remakeError = remakeErrorOf(row, frameA, frameB, stop);
+    return made;
 }
 
 LayerVectors FrameMaker::estimate(const PlanRow& row, const RowInput& input,
                                   const std::stop_token& stop) const {
     if (row.kind != FrameKind::flow || input.blend) return {};
-    LayerVectors made = vectorsOf(row.first, row.last, *input.frames.front(), *input.frames.back(), stop);
-    if (made.subject || !looksBeside(row)) return made;
-    if (bends(row) || continues(row)) {
-        const GapsBeside beside = gapsBeside(row, stop);
-        if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
-        if (continues(row))
-            made.background =
-                store_->continued(source_->identity(), row.first, row.last, made.background,
-                                  *input.frames.front(), *input.frames.back(), settings_.flow, beside, stop);
-    }
-    made.beside.remakeError = remakeErrorOf(row, input, stop);
-    return made;
+    return vectorsOfGap(row, *input.frames.front(), *input.frames.back(), stop);
 }
 
 MadeFrame FrameMaker::synthesise(const PlanRow& row, const RowInput& input, const LayerVectors& vectors,
@@ -246,8 +266,7 @@ std::string FrameMaker::contentKey(const PlanRow& row) const {
         key += ":flow:" + std::to_string(row.position.frame) + ':' + row.position.phase.toString() + ':' +
                std::to_string(row.last) + ':' + row.open.toString() + ':' + keyOf(settings_.flow) + ':' +
                keyOf(settings_.synthesis);
-        if (looksBeside(row))
-            key += ":beside:" + std::to_string(row.before) + ':' + std::to_string(row.after);
+        if (looksBeside()) key += ":beside:" + std::to_string(row.before) + ':' + std::to_string(row.after);
         if (matte_)
             for (std::int64_t n = row.first; n <= row.last; n += row.bridged ? row.last - row.first : 1)
                 key += ':' + matte_->key(n);

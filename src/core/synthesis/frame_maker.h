@@ -90,6 +90,9 @@ class FrameMaker {
     }
 
   private:
+    /// The vectors of a row's gap with what the gaps beside tell of it; `frameA` and `frameB` are its frames.
+    [[nodiscard]] LayerVectors vectorsOfGap(const PlanRow& row, const Image& frameA, const Image& frameB,
+                                            const std::stop_token& stop) const;
     [[nodiscard]] RowInput blurred(const PlanRow& row, const std::stop_token& stop) const;
     [[nodiscard]] LayerVectors vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA,
                                          const Image& frameB, const std::stop_token& stop) const;
@@ -98,15 +101,13 @@ class FrameMaker {
                                        const Image& frameB, const LayerVectors& vectors, double phase,
                                        const std::stop_token& stop = {}) const;
     /// Whether the gaps beside a row are looked at.
-    [[nodiscard]] bool looksBeside(const PlanRow& row) const {
-        return settings_.flow.quality != FlowQuality::draft && row.open == Rational(0);
-    }
+    [[nodiscard]] bool looksBeside() const { return settings_.flow.quality != FlowQuality::draft; }
     [[nodiscard]] bool bends(const PlanRow& row) const {
-        return settings_.synthesis.bendPaths && looksBeside(row) && row.before >= 0 && row.after >= 0;
+        return settings_.synthesis.bendPaths && looksBeside() && row.before >= 0 && row.after >= 0;
     }
     /// Whether motion of the gaps beside goes on into that of a row; see continueMotion.
     [[nodiscard]] bool continues(const PlanRow& row) const {
-        return looksBeside(row) && looksFinely() && (row.before >= 0 || row.after >= 0);
+        return looksFinely() && (row.before >= 0 || row.after >= 0);
     }
     /// Whether the gaps beside are looked at at the full size. Finer motion tells more of the curve, at the
     /// cost of two estimates; of large pictures too few fit into memory for the next in-between to find them.
@@ -115,8 +116,8 @@ class FrameMaker {
                !isLarge(source_->facts().width, source_->facts().height);
     }
     [[nodiscard]] GapsBeside gapsBeside(const PlanRow& row, const std::stop_token& stop) const;
-    [[nodiscard]] std::optional<double> remakeErrorOf(const PlanRow& row, const RowInput& input,
-                                                      const std::stop_token& stop) const;
+    [[nodiscard]] std::optional<double> remakeErrorOf(const PlanRow& row, const Image& frameA,
+                                                      const Image& frameB, const std::stop_token& stop) const;
     [[nodiscard]] bool isKept(const PlanRow& row) const;
     [[nodiscard]] bool mixesLight() const { return settings_.synthesis.linearLight; }
 

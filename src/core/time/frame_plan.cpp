@@ -46,6 +46,17 @@ PlanRow blendRow(PlanRow row, const Rational& step, const Reach& reach) {
     return row;
 }
 
+/// Names the frames beside a flow row, of a file whose last frame is `last`; see PlanRow::before.
+void lookBeside(PlanRow& row, const Methods& methods, std::int64_t last) {
+    row.before = row.after = -1;
+    for (std::int64_t n = row.first + 1; n <= row.last; ++n)
+        if (methods.isRepeat(n)) return;
+    if (row.first > 0 && !methods.isCut(row.first - 1) && !methods.isRepeat(row.first))
+        row.before = row.first - 1;
+    if (row.last < last && !methods.isCut(row.last) && !methods.isRepeat(row.last + 1))
+        row.after = row.last + 1;
+}
+
 PlanRow flowRow(PlanRow row, const Methods& methods, const Reach& reach) {
     row.first = std::clamp(row.position.frame, reach.first, reach.last);
     row.last = row.first;
@@ -64,10 +75,7 @@ PlanRow flowRow(PlanRow row, const Methods& methods, const Reach& reach) {
     } else {
         row.last = row.first + 1;
         row.kind = FrameKind::flow;
-        if (row.first > reach.first && !methods.isCut(row.first - 1) && !methods.isRepeat(row.first))
-            row.before = row.first - 1;
-        if (row.last < reach.last && !methods.isCut(row.last) && !methods.isRepeat(row.last + 1))
-            row.after = row.last + 1;
+        lookBeside(row, methods, reach.last);
     }
     return row;
 }
@@ -151,6 +159,7 @@ void takeThroughSynthesis(PlanRow& row, const Methods& methods, const Rational& 
     stayInScene(made, methods.cuts);
     if (made.first == made.last) return; // there is no other frame in this scene
     made.kind = FrameKind::flow;
+    if (!made.bridged) lookBeside(made, methods, mediaFrames - 1);
     row = made;
 }
 

@@ -88,7 +88,8 @@ struct PlanRow {
     /// The frames between first and last repeat the first and are passed over.
     bool bridged = false;
     /// Of a flow row: the source frames before its first and after its last that tell how paths bend between
-    /// them; −1 where there is none, or it shows another scene or the same picture again.
+    /// them; −1 where there is none, or it shows another scene or the same picture again, or such a repeat
+    /// lies between first and last.
     std::int64_t before = -1;
     std::int64_t after = -1;
     /// Source frames covered by the output frame, for FrameKind::blend: 1 at speeds up to 100 % (a

@@ -1,0 +1,47 @@
+// A shot whose frames are drawn, without a file.
+#pragma once
+
+#include "core/media/shot_frames.h"
+
+#include <atomic>
+#include <functional>
+#include <memory>
+#include <stdexcept>
+#include <string>
+#include <utility>
+
+namespace yarngap::test {
+
+/// `draw(n)` gives frame n; all are of one size and layout.
+class DrawnShot final : public ShotFrames {
+  public:
+    DrawnShot(std::int64_t frames, std::function<Image(std::int64_t)> draw, std::string identity = "drawn",
+              const Rate& rate = Rate(24, 1))
+        : draw_(std::move(draw))
+        , identity_(std::move(identity)) {
+        const Image first = draw_(0);
+        facts_.width = first.width();
+        facts_.height = first.height();
+        facts_.layout = first.layout();
+        facts_.rate = rate;
+        facts_.frames = frames;
+    }
+    using ShotFrames::frame;
+    ImagePtr frame(std::int64_t n, const std::stop_token& stop) override {
+        if (stop.stop_requested()) throw std::runtime_error("stopped");
+        ++reads;
+        return std::make_shared<Image>(draw_(n));
+    }
+    [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
+    [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return {}; }
+
+    std::atomic<int> reads = 0;
+
+  private:
+    std::function<Image(std::int64_t)> draw_;
+    std::string identity_;
+    MediaFacts facts_;
+};
+
+} // namespace yarngap::test
