@@ -160,6 +160,16 @@ void plan(const ShotArguments& arguments, const std::string& mapTarget, const st
         std::cout << toText(timing, made);
 }
 
+/// Leaves room for what the frames of one gap are made by: its vectors, as they are and with what the gaps
+/// beside tell, and those of both of them. Of large pictures so many are not needed.
+void keepForOneGap(VectorStore& vectors, const MediaFacts& facts) {
+    if (isLarge(facts.width, facts.height)) return;
+    constexpr std::size_t perPixel = 2 * (2 * sizeof(float) + 1); // both ways, with trust
+    const std::size_t gap =
+        perPixel * static_cast<std::size_t>(facts.width) * static_cast<std::size_t>(facts.height);
+    vectors.setByteLimit(std::max(vectors.byteLimit(), 4 * gap));
+}
+
 /// A shot ready to be rendered, with the rate of its result.
 std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::string& target,
                                    const std::optional<Rate>& rate, std::size_t cacheBytes,
@@ -172,6 +182,7 @@ std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, co
     Timing timing = arguments.timing(shot, facts);
     if (rate) timing = withOutputRate(timing, *rate);
     arguments.applyMethods(shot);
+    keepForOneGap(*vectors, facts);
     FrameMaker maker(
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation), vectors,
         shot.inBetweens.forFinal(), shot.matte);
@@ -209,8 +220,9 @@ void writeGaps(const ShotArguments& arguments, const std::string& target, const 
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
     const auto frames =
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation);
-    const FrameMaker maker(frames, std::make_shared<VectorStore>(cacheBytes, vectorFolderOfUser()),
-                           shot.inBetweens.forFinal());
+    const auto vectors = std::make_shared<VectorStore>(cacheBytes, vectorFolderOfUser());
+    keepForOneGap(*vectors, facts);
+    const FrameMaker maker(frames, vectors, shot.inBetweens.forFinal());
     std::error_code ec;
     std::filesystem::create_directories(target, ec);
     TerminalProgress line;

@@ -213,7 +213,7 @@ class TestVectorFiles : public QObject {
         // Repaired by hand, they stay as they are, whatever the gaps beside tell.
         const VectorsPtr repaired = store.vectors("m", 12, 13, frame(12), frame(13), {});
         const GapsBeside beside{{11, std::make_shared<Image>(frame(11)), made_}, {}};
-        QCOMPARE(store.continued("m", 12, 13, repaired, frame(12), frame(13), {}, beside), repaired);
+        QCOMPARE(store.continued("m", 12, 13, frame(12), frame(13), {}, beside), repaired);
         QVERIFY(store.hasContinued("m", 12, 13, {}, 11, -1));
     }
 };

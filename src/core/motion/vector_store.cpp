@@ -104,13 +104,13 @@ VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::i
 }
 
 VectorsPtr VectorStore::continued(const std::string& media, std::int64_t a, std::int64_t b,
-                                  const VectorsPtr& own, const Image& frameA, const Image& frameB,
-                                  const FlowOptions& options, const GapsBeside& beside,
-                                  const std::stop_token& stop) {
-    if (!fileOf(a, b).empty()) return own;
+                                  const Image& frameA, const Image& frameB, const FlowOptions& options,
+                                  const GapsBeside& beside, const std::stop_token& stop) {
+    const auto own = [&] { return vectors(media, a, b, frameA, frameB, options, stop); };
+    if (!fileOf(a, b).empty()) return own();
     const auto make = [&]() -> VectorsPtr {
         return std::make_shared<Vectors>(
-            continueMotion(*own, frameA, frameB, beside, options.analyseOn, stop));
+            continueMotion(*own(), frameA, frameB, beside, options.analyseOn, stop));
     };
     return once(keyOfContinued(media, a, b, options, beside.before.number, beside.after.number), make, stop);
 }

@@ -32,11 +32,11 @@ class VectorStore {
     VectorsPtr vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
                        const Image& frameB, const FlowOptions& options, const std::stop_token& stop = {});
 
-    /// `own`, which are vectors(…), as continueMotion() makes them with the gaps `beside`; kept in memory.
-    /// Vectors of a file (see useFiles) are given back as they are. Throws Cancelled.
-    VectorsPtr continued(const std::string& media, std::int64_t a, std::int64_t b, const VectorsPtr& own,
-                         const Image& frameA, const Image& frameB, const FlowOptions& options,
-                         const GapsBeside& beside, const std::stop_token& stop = {});
+    /// vectors() as continueMotion() makes them with the gaps `beside`; kept in memory. Vectors of a file
+    /// (see useFiles) are given as they are. Throws Cancelled.
+    VectorsPtr continued(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
+                         const Image& frameB, const FlowOptions& options, const GapsBeside& beside,
+                         const std::stop_token& stop = {});
 
     /// Coarse vectors of a gap (see estimateCoarseFlow), kept in memory within 64 MB of their own. Throws
     /// Cancelled.

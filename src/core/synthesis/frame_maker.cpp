@@ -127,21 +127,18 @@ RowInput FrameMaker::blurred(const PlanRow& row, const std::stop_token& stop) co
     return input;
 }
 
-LayerVectors FrameMaker::vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA, const Image& frameB,
-                                   const std::stop_token& stop) const {
-    if (matte_) {
-        const FrameLayersPtr before = matte_->layers(a, frameA, stop);
-        const FrameLayersPtr after = matte_->layers(b, frameB, stop);
-        if (!before->identity.empty() || !after->identity.empty()) {
-            const std::string of =
-                source_->identity() + ":matte:" + before->identity + ':' + after->identity + ':';
-            return {
-                store_->vectors(of + "background", a, b, before->background, after->background,
-                                settings_.flow, stop),
-                store_->vectors(of + "subject", a, b, before->subject, after->subject, settings_.flow, stop)};
-        }
-    }
-    return {store_->vectors(source_->identity(), a, b, frameA, frameB, settings_.flow, stop), nullptr};
+std::optional<LayerVectors> FrameMaker::layerVectors(const PlanRow& row, const Image& frameA,
+                                                     const Image& frameB, const std::stop_token& stop) const {
+    if (!matte_) return std::nullopt;
+    const FrameLayersPtr before = matte_->layers(row.first, frameA, stop);
+    const FrameLayersPtr after = matte_->layers(row.last, frameB, stop);
+    if (before->identity.empty() && after->identity.empty()) return std::nullopt;
+    const std::string of = source_->identity() + ":matte:" + before->identity + ':' + after->identity + ':';
+    const auto layer = [&](const char* which, const Image& a, const Image& b) {
+        return store_->vectors(of + which, row.first, row.last, a, b, settings_.flow, stop);
+    };
+    return LayerVectors{layer("background", before->background, after->background),
+                        layer("subject", before->subject, after->subject)};
 }
 
 WarpedFrame FrameMaker::momentIn(std::int64_t a, std::int64_t b, const Image& frameA, const Image& frameB,
@@ -185,16 +182,17 @@ std::optional<double> FrameMaker::remakeErrorOf(const PlanRow& row, const Image&
 
 LayerVectors FrameMaker::vectorsOfGap(const PlanRow& row, const Image& frameA, const Image& frameB,
                                       const std::stop_token& stop) const {
-    LayerVectors made = vectorsOf(row.first, row.last, frameA, frameB, stop);
-    if (made.subject || !looksBeside()) return made;
-    if (bends(row) || continues(row)) {
-        const GapsBeside beside = gapsBeside(row, stop);
-        if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
-        if (continues(row))
-            made.background = store_->continued(source_->identity(), row.first, row.last, made.background,
-                                                frameA, frameB, settings_.flow, beside, stop);
-    }
-    made.beside.remakeError = remakeErrorOf(row, frameA, frameB, stop);
+    if (auto layers = layerVectors(row, frameA, frameB, stop)) return *std::move(layers);
+    const std::string& media = source_->identity();
+    LayerVectors made;
+    GapsBeside beside;
+    if (bends(row) || continues(row)) beside = gapsBeside(row, stop);
+    made.background =
+        continues(row)
+            ? store_->continued(media, row.first, row.last, frameA, frameB, settings_.flow, beside, stop)
+            : store_->vectors(media, row.first, row.last, frameA, frameB, settings_.flow, stop);
+    if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
+    if (looksBeside()) made.beside.remakeError = remakeErrorOf(row, frameA, frameB, stop);
     return made;
 }
 

@@ -94,8 +94,10 @@ class FrameMaker {
     [[nodiscard]] LayerVectors vectorsOfGap(const PlanRow& row, const Image& frameA, const Image& frameB,
                                             const std::stop_token& stop) const;
     [[nodiscard]] RowInput blurred(const PlanRow& row, const std::stop_token& stop) const;
-    [[nodiscard]] LayerVectors vectorsOf(std::int64_t a, std::int64_t b, const Image& frameA,
-                                         const Image& frameB, const std::stop_token& stop) const;
+    /// Vectors of both layers of the matte; nothing where the matte has no subject in either frame.
+    [[nodiscard]] std::optional<LayerVectors> layerVectors(const PlanRow& row, const Image& frameA,
+                                                           const Image& frameB,
+                                                           const std::stop_token& stop) const;
     /// The moment at `phase` between source frames `a` and `b`.
     [[nodiscard]] WarpedFrame momentIn(std::int64_t a, std::int64_t b, const Image& frameA,
                                        const Image& frameB, const LayerVectors& vectors, double phase,
