@@ -213,10 +213,13 @@ QWidget* InBetweensStep::buildFlow() {
     const auto qualities = {FlowQuality::draft, FlowQuality::standard, FlowQuality::thorough};
     auto* work = choice<FlowQuality>("qualityBox", tr("Work here"), qualities, words,
                                      [](InBetweens& s) -> FlowQuality& { return s.flow.quality; });
-    work->setToolTip(tr("Work per gap for the pictures in this window"));
+    const QString tiers =
+        tr("draft: while trying things out\nstandard: for most shots\nthorough: where outlines "
+           "tear; two to three times as slow");
+    work->setToolTip(tr("Work per gap for the pictures in this window") + u'\n' + tiers);
     auto* final = choice<FlowQuality>("finalQualityBox", tr("In the render"), qualities, words,
                                       [](InBetweens& s) -> FlowQuality& { return s.finalQuality; });
-    final->setToolTip(tr("Work per gap when the result is written"));
+    final->setToolTip(tr("Work per gap when the result is written") + u'\n' + tiers);
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
     row->addWidget(captioned(tr("Work here"), work), 1);

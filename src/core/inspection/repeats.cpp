@@ -7,7 +7,7 @@ namespace yarngap {
 
 namespace {
 
-constexpr std::int64_t reach = 12;
+constexpr std::int64_t usualReach = 12;
 constexpr double firmShare = 0.7;
 constexpr int fewestHolds = 4;
 
@@ -15,7 +15,8 @@ constexpr int fewestHolds = 4;
 double movingChange(std::span<const FrameMetrics> frames, std::int64_t n) {
     std::vector<double> around;
     const auto total = static_cast<std::int64_t>(frames.size());
-    for (std::int64_t i = std::max<std::int64_t>(1, n - reach); i <= std::min(total - 1, n + reach); ++i)
+    for (std::int64_t i = std::max<std::int64_t>(1, n - usualReach); i <= std::min(total - 1, n + usualReach);
+         ++i)
         around.push_back(frames[static_cast<std::size_t>(i)].peakChange);
     const auto quartile = around.begin() + static_cast<std::ptrdiff_t>(around.size() * 3 / 4);
     std::nth_element(around.begin(), quartile, around.end());

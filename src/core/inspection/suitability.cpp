@@ -18,7 +18,7 @@ namespace yarngap {
 namespace {
 
 constexpr std::int64_t places = 12;
-constexpr int workingWidth = 640;
+constexpr int measuredWidth = 640;
 constexpr double visibleSteps = 10; // 8-bit steps after a 3 x 3 mean that the eye finds on a still frame
 constexpr double stillChange = 0.25;
 constexpr double cutChange = 45;
@@ -182,7 +182,7 @@ Suitability assessSuitability(ShotFrames& frames, const ShotFindings& findings, 
     const std::int64_t last = frames.frames() - 3; // first frame of the last place
     if (last < 0) return s;
     const std::int64_t count = std::min(places, last + 1);
-    const double scale = std::max(1.0, static_cast<double>(frames.facts().width) / workingWidth);
+    const double scale = std::max(1.0, static_cast<double>(frames.facts().width) / measuredWidth);
     std::vector<float> typical;
     std::vector<float> shaking;
     std::vector<PictureQuality> qualities;

@@ -11,7 +11,7 @@ namespace {
 
 constexpr std::array<std::string_view, 4> columns{"output", "position", "speed", "segment"};
 
-std::string_view trimmed(std::string_view text) {
+std::string_view bareText(std::string_view text) {
     const auto blank = [](char c) { return c == ' ' || c == '\t' || c == '\r' || c == '"'; };
     while (!text.empty() && blank(text.front()))
         text.remove_prefix(1);
@@ -24,7 +24,7 @@ std::vector<std::string_view> cellsOf(std::string_view line) {
     std::vector<std::string_view> cells;
     while (true) {
         const auto comma = line.find_first_of(",;");
-        cells.push_back(trimmed(line.substr(0, comma)));
+        cells.push_back(bareText(line.substr(0, comma)));
         if (comma == std::string_view::npos) return cells;
         line.remove_prefix(comma + 1);
     }
@@ -79,7 +79,7 @@ TimeKeys keysFromCsv(std::string_view text) {
     int number = 0;
     while (!text.empty()) {
         const auto end = text.find('\n');
-        const std::string_view line = trimmed(text.substr(0, end));
+        const std::string_view line = bareText(text.substr(0, end));
         text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
         ++number;
         if (line.empty() || line.front() == '#') continue;
