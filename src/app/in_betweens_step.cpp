@@ -141,15 +141,18 @@ InBetweensStep::InBetweensStep(Workspace& workspace)
 template <typename Value>
 ChoiceBox* InBetweensStep::choice(const char* objectName, const QString& caption,
                                   std::initializer_list<Value> values, QString (*wordsOf)(Value),
-                                  Value& (*setting)(InBetweens&)) {
+                                  Value& (*setting)(InBetweens&), void (*also)(InBetweens&)) {
     auto* box = new ChoiceBox;
     box->setObjectName(QString::fromLatin1(objectName));
     box->setAccessibleName(caption);
     for (const Value value : values)
         box->addItem(wordsOf(value), static_cast<int>(value));
-    connect(box, &QComboBox::activated, this, [this, box, caption, setting](int i) {
+    connect(box, &QComboBox::activated, this, [this, box, caption, setting, also](int i) {
         const auto value = static_cast<Value>(box->itemData(i).toInt());
-        change(caption.toLower(), [&](InBetweens& settings) { setting(settings) = value; });
+        change(caption.toLower(), [&](InBetweens& settings) {
+            setting(settings) = value;
+            if (also) also(settings);
+        });
     });
     shown_.emplace_back([box, setting](const InBetweens& settings) {
         InBetweens copy = settings;
@@ -211,12 +214,17 @@ QWidget* InBetweensStep::buildFlow() {
     layout->setContentsMargins(0, 4, 0, 0);
     layout->setSpacing(6);
     const auto qualities = {FlowQuality::draft, FlowQuality::standard, FlowQuality::thorough};
-    auto* work = choice<FlowQuality>("qualityBox", tr("Work here"), qualities, words,
-                                     [](InBetweens& s) -> FlowQuality& { return s.flow.quality; });
+    auto* work = choice<FlowQuality>(
+        "qualityBox", tr("Work here"), qualities, words,
+        [](InBetweens& s) -> FlowQuality& { return s.flow.quality; },
+        // What was looked at and liked is not rendered worse.
+        [](InBetweens& s) { s.finalQuality = std::max(s.finalQuality, s.flow.quality); });
     const QString tiers =
         tr("draft: while trying things out\nstandard: for most shots\nthorough: where outlines "
            "tear; two to three times as slow");
-    work->setToolTip(tr("Work per gap for the pictures in this window") + u'\n' + tiers);
+    work->setToolTip(
+        tr("Work per gap for the pictures in this window; raises that in the render where it is less") +
+        u'\n' + tiers);
     auto* final = choice<FlowQuality>("finalQualityBox", tr("In the render"), qualities, words,
                                       [](InBetweens& s) -> FlowQuality& { return s.finalQuality; });
     final->setToolTip(tr("Work per gap when the result is written") + u'\n' + tiers);

@@ -26,10 +26,12 @@ class InBetweensStep : public StepBody {
   private:
     QWidget* buildFlow();
     QWidget* buildMore();
-    /// A choice among `values`, bound to a setting; `wordsOf` gives the words of a value.
+    /// A choice among `values`, bound to a setting; `wordsOf` gives the words of a value. With it changes
+    /// what `also` changes.
     template <typename Value>
     ChoiceBox* choice(const char* objectName, const QString& caption, std::initializer_list<Value> values,
-                      QString (*wordsOf)(Value), Value& (*setting)(InBetweens&));
+                      QString (*wordsOf)(Value), Value& (*setting)(InBetweens&),
+                      void (*also)(InBetweens&) = nullptr);
     ValueField* number(const char* objectName, const QString& caption, const QString& unit, int step,
                        int most, int kind, int& (*setting)(InBetweens&));
     QCheckBox* flag(const char* objectName, const QString& caption, const QString& purpose,

@@ -103,6 +103,19 @@ class TestInBetweensStep : public QObject {
         QVERIFY(!find<QCheckBox>("keepGrainBox")->isChecked());
     }
 
+    void theRenderIsNoWorseThanWhatWasLookedAt() {
+        const auto qualities = [&] { return std::pair(settings().flow.quality, settings().finalQuality); };
+        choose("qualityBox", 2);
+        QCOMPARE(qualities(), std::pair(FlowQuality::thorough, FlowQuality::thorough));
+        QCOMPARE(find<ChoiceBox>("finalQualityBox")->currentText(), QStringLiteral("thorough"));
+        window_->document().undoStack().undo(); // both at once
+        QCOMPARE(qualities(), std::pair(FlowQuality::standard, FlowQuality::standard));
+        choose("qualityBox", 0);
+        QCOMPARE(qualities(), std::pair(FlowQuality::draft, FlowQuality::standard));
+        choose("finalQualityBox", 0); // if that is wanted
+        QCOMPARE(qualities(), std::pair(FlowQuality::draft, FlowQuality::draft));
+    }
+
     void aQuickLookComesBeforeTheBetterOne() {
         // Large enough for the better one to take its time.
         window_.open(clips_.moving(QStringLiteral("large.mp4"), 8, {}, QStringLiteral("1280x720")));
