@@ -80,7 +80,7 @@ VectorsPtr VectorStore::once(const std::string& key, Make make, const std::stop_
             store.finished_.notify_all();
         }
     } const leave{*this, key};
-    const VectorsPtr made = make();
+    VectorsPtr made = make();
     cache_.insert(key, made, made->byteCount());
     return made;
 }
