@@ -81,13 +81,6 @@ double errorInside(const Image& made, const Image& truth, const cv::Rect& where)
     return sum / where.area();
 }
 
-/// Half way from frame 1 to frame 2.
-PlanRow middleRow() {
-    const Timing timing{
-        .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 3, .speed = Rational(1, 2)};
-    return makePlan(timing, Method::flow, 4).rows[3];
-}
-
 /// Even vectors of the same trust everywhere.
 Vectors evenVectors(float vx, std::uint8_t trust) {
     const std::size_t n = std::size_t{width} * height;
@@ -226,7 +219,7 @@ class TestContinuedMotion : public QObject {
         InBetweens settings;
         settings.flow.quality = FlowQuality::thorough;
         const FrameMaker thorough(shot, std::make_shared<VectorStore>(), settings);
-        const PlanRow row = middleRow();
+        const PlanRow row = halfSpeedPlan(4).rows[3];
         QCOMPARE(row.before, 0);
         QCOMPARE(row.after, 3);
         PlanRow alone = row; // as at cuts on both sides

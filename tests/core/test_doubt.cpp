@@ -36,18 +36,10 @@ std::shared_ptr<DrawnShot> shotOf(const std::vector<double>& places, const std::
         [=](std::int64_t n) { return waves(places.at(static_cast<std::size_t>(n))); }, identity);
 }
 
-/// Of the whole shot at half speed.
-FramePlan planOf(const DrawnShot& shot) {
-    const std::int64_t last = shot.frames() - 1;
-    const Timing timing{
-        .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = last, .speed = Rational(1, 2)};
-    return makePlan(timing, Method::flow, shot.frames());
-}
-
 /// The in-between half way from frame 1 to frame 2, or from 0 to 1 of a shot of two.
 MadeFrame middleOf(const std::shared_ptr<DrawnShot>& shot, const InBetweens& settings = {}) {
     const FrameMaker maker(shot, std::make_shared<VectorStore>(), settings);
-    return maker.make(planOf(*shot).rows[shot->frames() > 2 ? 3 : 1]);
+    return maker.make(halfSpeedPlan(shot->frames()).rows[shot->frames() > 2 ? 3 : 1]);
 }
 
 } // namespace
@@ -102,14 +94,7 @@ class TestDoubt : public QObject {
     void aBlurredFrameLooksBesideToo() {
         const auto blurred = [](const std::vector<double>& places) {
             const auto shot = shotOf(places);
-            Methods methods(Method::flow);
-            methods.shutter = Rational(1, 2);
-            const Timing half{.sourceRate = Rate(24, 1),
-                              .outputRate = Rate(24, 1),
-                              .from = 0,
-                              .to = 3,
-                              .speed = Rational(1, 2)};
-            const PlanRow row = makePlan(half, methods, 4).rows[3];
+            const PlanRow row = halfSpeedPlan(4, Rational(1, 2)).rows[3];
             const FrameMaker maker(shot, std::make_shared<VectorStore>(), {});
             return row.open > Rational(0) ? maker.make(row).doubt.value_or(-1) : -1;
         };
@@ -141,7 +126,7 @@ class TestDoubt : public QObject {
         const auto shot = shotOf({-6, 0, 6, 12});
         const auto store = std::make_shared<VectorStore>();
         const auto errors = std::make_shared<RemakeErrors>();
-        const FramePlan plan = planOf(*shot);
+        const FramePlan plan = halfSpeedPlan(shot->frames());
         const auto readsOf = [&](const InBetweens& settings, const std::shared_ptr<RemakeErrors>& shared) {
             FrameMaker maker(shot, store, settings);
             if (shared) maker.shareRemakes(shared);

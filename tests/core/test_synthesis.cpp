@@ -192,14 +192,7 @@ class TestSynthesis : public QObject {
         const auto at = [](double t) { return shifted(1.5 * t * t, 0); };
         const auto shot =
             std::make_shared<DrawnShot>(4, [&](std::int64_t n) { return at(static_cast<double>(n)); });
-        Methods methods(Method::flow);
-        methods.shutter = Rational(1, 2);
-        const Timing half{.sourceRate = Rate(24, 1),
-                          .outputRate = Rate(24, 1),
-                          .from = 0,
-                          .to = 3,
-                          .speed = Rational(1, 2)};
-        const PlanRow row = makePlan(half, methods, 4).rows[3];
+        const PlanRow row = halfSpeedPlan(4, Rational(1, 2)).rows[3];
         QCOMPARE(row.open, Rational(1, 4));
         BlendSum exposure; // what the shutter sees from 1 3/8 to 1 5/8
         constexpr int moments = 32;

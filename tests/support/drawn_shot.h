@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/media/shot_frames.h"
+#include "core/time/frame_plan.h"
 
 #include <atomic>
 #include <functional>
@@ -43,5 +44,17 @@ class DrawnShot final : public ShotFrames {
     std::string identity_;
     MediaFacts facts_;
 };
+
+/// Of `frames` frames by optical flow at half speed: row 2 n + 1 lies half way from frame n to the next.
+inline FramePlan halfSpeedPlan(std::int64_t frames, const Rational& shutter = 0) {
+    Methods methods(Method::flow);
+    methods.shutter = shutter;
+    const Timing half{.sourceRate = Rate(24, 1),
+                      .outputRate = Rate(24, 1),
+                      .from = 0,
+                      .to = frames - 1,
+                      .speed = Rational(1, 2)};
+    return makePlan(half, methods, frames);
+}
 
 } // namespace yarngap::test

@@ -27,31 +27,45 @@ cv::Mat meanTrust(const TrustField& trust) {
     return out;
 }
 
+/// Vectors of one direction with their trust.
+struct Direction {
+    const VectorField& field;
+    const TrustField& trust;
+};
+
+Direction forwardOf(const Vectors& vectors) {
+    return {vectors.forward, vectors.forwardTrust};
+}
+Direction backwardOf(const Vectors& vectors) {
+    return {vectors.backward, vectors.backwardTrust};
+}
+
 /// The two pictures of a gap and the one beyond the first.
 struct ThreePictures {
     cv::Mat from, to, beyond;
 };
 
 /// `own` leads from `from` to `to`; `away` from `from` to `beyond`.
-VectorField continued(const VectorField& own, const TrustField& ownTrust, const VectorField& away,
-                      const TrustField& awayTrust, const ThreePictures& pictures,
+VectorField continued(const Direction& own, const Direction& away, const ThreePictures& pictures,
                       const std::stop_token& stop) {
     constexpr float dearer = 8;   // steps
     constexpr float favour = -1;  // steps
     constexpr int muchMore = 128; // of 255
-    const cv::Mat goesOn = -matrixOf(away);
-    const cv::Mat chosen = chooseMotion(pictures.from, pictures.to, {{matrixOf(own), 0}, {goesOn, favour}},
-                                        {}, stop, {pictures.beyond, dearer});
-    const cv::Mat here = meanTrust(ownTrust);
-    const cv::Mat there = meanTrust(awayTrust);
-    VectorField out{own.width, own.height, std::vector<float>(own.xy.size())};
-    tbb::parallel_for(0, own.height, [&](int y) {
+    const cv::Mat goesOn = -matrixOf(away.field);
+    const cv::Mat chosen =
+        chooseMotion(pictures.from, pictures.to, {{matrixOf(own.field), 0}, {goesOn, favour}}, {}, stop,
+                     {pictures.beyond, dearer});
+    const cv::Mat here = meanTrust(own.trust);
+    const cv::Mat there = meanTrust(away.trust);
+    const int width = own.field.width;
+    VectorField out{width, own.field.height, std::vector<float>(own.field.xy.size())};
+    tbb::parallel_for(0, out.height, [&](int y) {
         const auto* trustHere = here.ptr<std::uint8_t>(y);
         const auto* trustThere = there.ptr<std::uint8_t>(y);
         const auto* other = goesOn.ptr<float>(y);
         const auto* best = chosen.ptr<float>(y);
         float* to = out.row(y);
-        for (int x = 0; x < own.width; ++x) {
+        for (int x = 0; x < width; ++x) {
             const float* taken = (trustThere[x] >= trustHere[x] + muchMore ? other : best) + 2 * x;
             to[2 * x] = taken[0];
             to[2 * x + 1] = taken[1];
@@ -70,30 +84,19 @@ bool fits(const GapBeside& gap, const VectorField& field) {
 
 Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, const GapsBeside& beside,
                        AnalyseOn analyseOn, const std::stop_token& stop) {
-    const bool hasBefore = fits(beside.before, vectors.forward);
-    const bool hasAfter = fits(beside.after, vectors.forward);
-    if (!hasBefore && !hasAfter) return vectors;
+    if (!fits(beside.before, vectors.forward) && !fits(beside.after, vectors.forward)) return vectors;
     const cv::Mat pictureA = analysisPicture(a, analyseOn);
     const cv::Mat pictureB = analysisPicture(b, analyseOn);
     throwIfStopped(stop);
+    const auto side = [&](const Direction& own, const GapBeside& gap, auto awayOf, const cv::Mat& from,
+                          const cv::Mat& to) {
+        if (!fits(gap, own.field)) return own.field;
+        return continued(own, awayOf(*gap.vectors), {from, to, analysisPicture(*gap.frame, analyseOn)}, stop);
+    };
     Vectors out{{}, {}, vectors.forwardTrust, vectors.backwardTrust};
     tbb::parallel_invoke(
-        [&] {
-            out.forward =
-                hasBefore
-                    ? continued(vectors.forward, vectors.forwardTrust, beside.before.vectors->backward,
-                                beside.before.vectors->backwardTrust,
-                                {pictureA, pictureB, analysisPicture(*beside.before.frame, analyseOn)}, stop)
-                    : vectors.forward;
-        },
-        [&] {
-            out.backward =
-                hasAfter
-                    ? continued(vectors.backward, vectors.backwardTrust, beside.after.vectors->forward,
-                                beside.after.vectors->forwardTrust,
-                                {pictureB, pictureA, analysisPicture(*beside.after.frame, analyseOn)}, stop)
-                    : vectors.backward;
-        });
+        [&] { out.forward = side(forwardOf(vectors), beside.before, backwardOf, pictureA, pictureB); },
+        [&] { out.backward = side(backwardOf(vectors), beside.after, forwardOf, pictureB, pictureA); });
     return out;
 }
 
