@@ -223,11 +223,11 @@ QWidget* InBetweensStep::buildFlow() {
         tr("draft: while trying things out\nstandard: for most shots\nthorough: where outlines "
            "tear; two to three times as slow");
     work->setToolTip(
-        tr("Work per gap for the pictures in this window; raises that in the render where it is less") +
-        u'\n' + tiers);
+        tr("Work per gap for the pictures in this window.\nThe render then gets at least as much.") + u'\n' +
+        tiers);
     auto* final = choice<FlowQuality>("finalQualityBox", tr("In the render"), qualities, words,
                                       [](InBetweens& s) -> FlowQuality& { return s.finalQuality; });
-    final->setToolTip(tr("Work per gap when the result is written") + u'\n' + tiers);
+    final->setToolTip(tr("Work per gap when the result is written.") + u'\n' + tiers);
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
     row->addWidget(captioned(tr("Work here"), work), 1);
