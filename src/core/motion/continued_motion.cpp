@@ -28,15 +28,15 @@ cv::Mat meanTrust(const TrustField& trust) {
 }
 
 /// Vectors of one direction with their trust.
-struct Direction {
+struct OneWay {
     const VectorField& field;
     const TrustField& trust;
 };
 
-Direction forwardOf(const Vectors& vectors) {
+OneWay forwardOf(const Vectors& vectors) {
     return {vectors.forward, vectors.forwardTrust};
 }
-Direction backwardOf(const Vectors& vectors) {
+OneWay backwardOf(const Vectors& vectors) {
     return {vectors.backward, vectors.backwardTrust};
 }
 
@@ -46,7 +46,7 @@ struct ThreePictures {
 };
 
 /// `own` leads from `from` to `to`; `away` from `from` to `beyond`.
-VectorField continued(const Direction& own, const Direction& away, const ThreePictures& pictures,
+VectorField continued(const OneWay& own, const OneWay& away, const ThreePictures& pictures,
                       const std::stop_token& stop) {
     constexpr float dearer = 8;   // steps
     constexpr float favour = -1;  // steps
@@ -88,7 +88,7 @@ Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, c
     const cv::Mat pictureA = analysisPicture(a, analyseOn);
     const cv::Mat pictureB = analysisPicture(b, analyseOn);
     throwIfStopped(stop);
-    const auto side = [&](const Direction& own, const GapBeside& gap, auto awayOf, const cv::Mat& from,
+    const auto side = [&](const OneWay& own, const GapBeside& gap, auto awayOf, const cv::Mat& from,
                           const cv::Mat& to) {
         if (!fits(gap, own.field)) return own.field;
         return continued(own, awayOf(*gap.vectors), {from, to, analysisPicture(*gap.frame, analyseOn)}, stop);
