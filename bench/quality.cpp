@@ -18,6 +18,7 @@
 
 #include "core/error.h"
 #include "core/image/rgb_picture.h"
+#include "core/inspection/camera_shake.h"
 #include "core/inspection/shot_findings.h"
 #include "core/media/frame_source.h"
 #include "core/media/library_messages.h"
@@ -245,6 +246,18 @@ struct HardestPlace {
     }
 };
 
+/// The shake of the camera as those frames tell that are kept.
+std::vector<Shake> shakesOf(FrameSource& source, std::int64_t every, std::span<const std::int64_t> cuts) {
+    CameraMeter meter;
+    for (std::int64_t n = 0; n < source.frames(); n += every)
+        meter.measure(source.frame(n).get());
+    std::vector<CameraStep> steps = meter.steps();
+    for (const std::int64_t first : cuts)
+        if (first > 0)
+            steps.at(std::min(steps.size() - 1, static_cast<std::size_t>((first - 1) / every))).known = false;
+    return cameraShake(steps).gaps;
+}
+
 struct Doubts {
     std::vector<double> doubt, error;
 };
@@ -255,6 +268,8 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
     const auto index = std::make_shared<MediaIndex>(buildIndex(clip));
     FrameSource source(index);
     const std::vector<std::int64_t> cuts = inspectShot(index).cuts;
+    Methods methods(Method::flow);
+    if (options.synthesis.bendPaths) methods.shakes = shakesOf(source, every, cuts);
     const ColourTags& tags = source.facts().colour;
     std::array<Column, 4> columns{Column{"repeat"}, Column{"blend"}, Column{"plain"}, Column{"ours"}};
     double estimating = 0;
@@ -279,6 +294,7 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
         auto begin = Clock::now();
         Vectors vectors = estimateFlow(*a, *b, options.flow);
         Beside beside;
+        beside.shake = methods.shakeOf(n / every);
         if (options.flow.quality != FlowQuality::draft) { // as FrameMaker does
             const bool finely = options.flow.quality == FlowQuality::thorough && !isLarge(*a);
             FlowOptions standard = options.flow;

@@ -85,6 +85,8 @@ nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findi
             {"repeats", findings.repeats.frames},
             {"heldFor", findings.repeats.heldFor},
             {"partHeldFor", findings.heldPart.heldFor},
+            {"exposure", findings.camera.exposure},
+            {"shakenGaps", findings.camera.gaps.size()},
             {"drops", drops},
             {"flicker", findings.flicker},
             {"otherSizes", findings.otherSizes},

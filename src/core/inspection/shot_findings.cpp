@@ -99,6 +99,12 @@ std::string ShotFindings::describe() const {
     if (!drops.empty())
         text += ", " + std::to_string(drops.size()) +
                 (drops.size() == 1 ? " jump ahead as of lost frames" : " jumps ahead as of lost frames");
+    if (camera.exposure > 0) {
+        constexpr double circle = 360;
+        constexpr int fine = 10; // degrees; closer it cannot be told
+        text += ", shaken camera, shutter about " +
+                std::to_string(std::lround(camera.exposure * circle / fine) * fine) + "°";
+    }
     if (!cuts.empty()) text += ", " + std::to_string(cuts.size()) + (cuts.size() == 1 ? " cut" : " cuts");
     return text;
 }
@@ -107,6 +113,7 @@ GapFindings gapFindings(const ShotFindings& findings, std::int64_t sourceFrames)
     GapFindings found;
     if (findings.frames != sourceFrames) return found;
     found.repeats = findings.repeats.frames;
+    found.shakes = findings.camera.gaps;
     found.cuts.reserve(findings.cuts.size());
     for (const std::int64_t first : findings.cuts)
         found.cuts.push_back(first - 1);
@@ -134,10 +141,25 @@ ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {
     return findings;
 }
 
+namespace {
+
+/// Steps across a cut or to a repeat are none of the camera's. Combed frames have no blur of their own.
+CameraShake shakeBetweenCuts(std::vector<CameraStep> steps, const ShotFindings& findings,
+                             const std::stop_token& stop) {
+    if (findings.kind() != CadenceKind::progressive) return {};
+    for (const auto& firsts : {findings.cuts, findings.repeats.frames})
+        for (const std::int64_t n : firsts)
+            if (n > 0) steps.at(static_cast<std::size_t>(n - 1)).known = false;
+    return cameraShake(steps, stop);
+}
+
+} // namespace
+
 ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const Progress& progress,
                          const std::stop_token& stop) {
     FrameDecoder decoder(index);
     FrameMeter meter;
+    CameraMeter camera;
     std::vector<FrameMetrics> metrics;
     metrics.reserve(static_cast<std::size_t>(index->frames()));
     // One frame is measured while the next is decoded. The task goes before what it uses.
@@ -163,10 +185,12 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
             else if (!metrics.empty())
                 metrics.push_back(metrics.back());
         });
+        measuring.run([&camera, frame] { camera.measure(frame.get()); });
         if (progress && n % 8 == 0) progress(static_cast<double>(n) / static_cast<double>(index->frames()));
     }
     measuring.wait();
     ShotFindings findings = findingsFrom(metrics);
+    findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
     findings.otherSizes = otherSizes;
     findings.firstOtherSize = firstOtherSize;
     if (lossShows(findings))

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/inspection/cadence.h"
+#include "core/inspection/camera_shake.h"
 #include "core/inspection/drops.h"
 #include "core/inspection/held_parts.h"
 #include "core/inspection/repeats.h"
@@ -23,6 +24,7 @@ struct ShotFindings {
     std::vector<std::int64_t> cuts;  ///< first frames after a cut
     Repeats repeats;
     HeldPart heldPart;               ///< looked for where the whole picture keeps no such rhythm
+    CameraShake camera;              ///< of progressive shots; only `inspectShot` finds it
     std::vector<Drop> drops;         ///< frames lost before this file was made; only `inspectShot` finds them
     std::int64_t otherSizes = 0;     ///< frames of another size than the first, which are scaled to it
     std::int64_t firstOtherSize = 0; ///< the first of them

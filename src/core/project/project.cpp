@@ -208,6 +208,7 @@ Methods Shot::methods(GapFindings found) const {
     all.stretches = methodStretches;
     all.cuts = std::move(found.cuts);
     if (inBetweens.synthesis.bridgeRepeats) all.repeats = std::move(found.repeats);
+    if (inBetweens.synthesis.bendPaths) all.shakes = std::move(found.shakes);
     all.evenTexture = inBetweens.synthesis.evenTexture;
     all.shutter = Rational(inBetweens.synthesis.shutterAngle, 360);
     return all;

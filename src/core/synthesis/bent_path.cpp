@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <vector>
 
 namespace yarngap {
 
@@ -26,11 +27,10 @@ struct CoarseField {
     }
 };
 
-} // namespace
-
-MidMotion bendOf(const MidMotion& mid, const NeighbourMotion& beside, double phase, int pictureWidth) {
+/// What the neighbours tell; see bendOf.
+MidMotion bendByNeighbours(const MidMotion& mid, const NeighbourMotion& beside, double phase,
+                           int pictureWidth) {
     MidMotion bend{mid.width, mid.height, {}, {}};
-    if (!beside.before || !beside.after) return bend;
     const auto t = static_cast<float>(phase);
     const auto scaleOf = [&](const VectorField& f) {
         return static_cast<float>(f.width) / static_cast<float>(pictureWidth);
@@ -107,6 +107,49 @@ MidMotion bendOf(const MidMotion& mid, const NeighbourMotion& beside, double pha
             bend.row(y)[x] = {0.5F * dx, 0.5F * dy, 0, 0};
         }
     });
+    return bend;
+}
+
+/// Moves all cells so that the median of each coordinate is what `to` says, in cells.
+void shareBend(MidMotion& bend, const std::array<double, 2>& to) {
+    constexpr int every = 4; // cells each way, enough for a median
+    std::vector<float> xs;
+    std::vector<float> ys;
+    for (int y = 0; y < bend.height; y += every)
+        for (int x = 0; x < bend.width; x += every) {
+            xs.push_back(bend.row(y)[x].vx);
+            ys.push_back(bend.row(y)[x].vy);
+        }
+    const auto median = [](std::vector<float>& values) {
+        const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+        std::nth_element(values.begin(), middle, values.end());
+        return *middle;
+    };
+    const float dx = static_cast<float>(to[0]) - median(xs);
+    const float dy = static_cast<float>(to[1]) - median(ys);
+    for (MidCell& cell : bend.cells) {
+        cell.vx += dx;
+        cell.vy += dy;
+    }
+}
+
+} // namespace
+
+std::array<double, 2> offLine(const Shake& shake, double phase) {
+    const double t = phase;
+    const auto off = [t](double first, double last) { return t * (1 - t) * ((1 - t) * first - t * last); };
+    return {off(shake.firstX, shake.lastX), off(shake.firstY, shake.lastY)};
+}
+
+MidMotion bendOf(const MidMotion& mid, const NeighbourMotion& beside, const std::optional<Shake>& shake,
+                 double phase, int pictureWidth) {
+    MidMotion bend{mid.width, mid.height, {}, {}};
+    if (beside.before && beside.after) bend = bendByNeighbours(mid, beside, phase, pictureWidth);
+    if (!shake || mid.cells.empty()) return bend;
+    if (bend.cells.empty()) bend.cells.resize(mid.cells.size());
+    const auto [x, y] = offLine(*shake, phase);
+    constexpr double cellsInPixel = 0.5;
+    shareBend(bend, {x * cellsInPixel, y * cellsInPixel});
     return bend;
 }
 

@@ -45,6 +45,7 @@ PlanRow gapOf(const PlanRow& blurred, std::int64_t a, std::int64_t b) {
     row.open = 0;
     row.first = a;
     row.last = b;
+    if (row.shake && row.shake->gap != a) row.shake.reset();
     const bool known = blurred.before >= 0 && blurred.after >= 0;
     row.before = known ? a - 1 : -1;
     row.after = known ? b + 1 : -1;
@@ -67,8 +68,10 @@ FrameMaker FrameMaker::forDraft() const {
     FrameMaker quick = with(settings_.forDraft());
     constexpr int largeEnough = 128; // pixels of the shorter side
     const MediaFacts& facts = source_->facts();
-    if (!matte_ && std::min(facts.width, facts.height) >= largeEnough)
+    if (!matte_ && std::min(facts.width, facts.height) >= largeEnough) {
         quick.source_ = std::make_shared<HalvedFrames>(source_);
+        quick.scale_ = scale_ / 2;
+    }
     return quick;
 }
 
@@ -192,6 +195,7 @@ LayerVectors FrameMaker::vectorsOfGap(const PlanRow& row, const Image& frameA, c
             ? store_->continued(media, row.first, row.last, frameA, frameB, settings_.flow, beside, stop)
             : store_->vectors(media, row.first, row.last, frameA, frameB, settings_.flow, stop);
     if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
+    if (row.shake && settings_.synthesis.bendPaths) made.beside.shake = scaled(*row.shake, scale_);
     if (looksBeside()) made.beside.remakeError = remakeErrorOf(row, frameA, frameB, stop);
     return made;
 }
@@ -264,6 +268,10 @@ std::string FrameMaker::contentKey(const PlanRow& row) const {
         key += ":flow:" + std::to_string(row.position.frame) + ':' + row.position.phase.toString() + ':' +
                std::to_string(row.last) + ':' + row.open.toString() + ':' + keyOf(settings_.flow) + ':' +
                keyOf(settings_.synthesis);
+        if (row.shake && settings_.synthesis.bendPaths)
+            for (const float speed :
+                 {row.shake->firstX, row.shake->firstY, row.shake->lastX, row.shake->lastY})
+                key += ':' + std::to_string(speed);
         if (looksBeside()) key += ":beside:" + std::to_string(row.before) + ':' + std::to_string(row.after);
         if (matte_)
             for (std::int64_t n = row.first; n <= row.last; n += row.bridged ? row.last - row.first : 1)

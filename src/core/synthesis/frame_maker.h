@@ -130,6 +130,7 @@ class FrameMaker {
     std::shared_ptr<const MatteFrames> matte_; ///< null without a matte
     bool picturesMatte_ = false;               ///< it comes from pictures
     std::shared_ptr<FrameFolder> finished_;    ///< null: nothing is kept
+    float scale_ = 1;                          ///< width of the frames over that of the shot
 };
 
 } // namespace yarngap

@@ -293,7 +293,7 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
     const auto t = static_cast<float>(phase);
     MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options, stop);
     throwIfStopped(stop);
-    MidMotion bend = bendOf(mid, beside.motion, phase, a.width());
+    MidMotion bend = bendOf(mid, beside.motion, beside.shake, phase, a.width());
     throwIfStopped(stop);
     const double edgeScale = scaleThatHides(mid, phase);
     const double doubt = doubtOf(mid, lumaA, lumaB, phase, beside.remakeError);

@@ -15,6 +15,7 @@ namespace yarngap {
 /// What the frames beside a gap tell of it.
 struct Beside {
     NeighbourMotion motion = {};                      ///< none: paths are straight
+    std::optional<Shake> shake = std::nullopt;        ///< of the camera, in pixels of these pictures
     std::optional<double> remakeError = std::nullopt; ///< mean of those of both its frames; see remake.h
 };
 

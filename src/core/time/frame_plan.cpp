@@ -46,9 +46,11 @@ PlanRow blendRow(PlanRow row, const Rational& step, const Reach& reach) {
     return row;
 }
 
-/// Names the frames beside a flow row, of a file whose last frame is `last`; see PlanRow::before.
+/// Names the frames beside a flow row, of a file whose last frame is `last`, and the shake of its gap; see
+/// PlanRow::before.
 void lookBeside(PlanRow& row, const Methods& methods, std::int64_t last) {
     row.before = row.after = -1;
+    row.shake = methods.shakeOf(std::clamp(row.position.frame, row.first, row.last - 1));
     for (std::int64_t n = row.first + 1; n <= row.last; ++n)
         if (methods.isRepeat(n)) return;
     if (row.first > 0 && !methods.isCut(row.first - 1) && !methods.isRepeat(row.first))
@@ -210,6 +212,12 @@ bool Methods::isCut(std::int64_t gap) const {
 
 bool Methods::isRepeat(std::int64_t frame) const {
     return std::binary_search(repeats.begin(), repeats.end(), frame);
+}
+
+std::optional<Shake> Methods::shakeOf(std::int64_t gap) const {
+    const auto at = std::lower_bound(shakes.begin(), shakes.end(), gap,
+                                     [](const Shake& shake, std::int64_t g) { return shake.gap < g; });
+    return at != shakes.end() && at->gap == gap ? std::optional(*at) : std::nullopt;
 }
 
 std::pair<std::int64_t, std::int64_t> Methods::keptAround(std::int64_t gap, std::int64_t last) const {

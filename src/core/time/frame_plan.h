@@ -1,10 +1,12 @@
 // The frame plan: for each output frame, which source frames make it, how, and why. Pure data.
 #pragma once
 
+#include "core/time/shake.h"
 #include "core/time/time_map.h"
 #include "core/time/timing.h"
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -29,6 +31,7 @@ struct MethodStretch {
 struct GapFindings {
     std::vector<std::int64_t> cuts;    ///< gaps that are cuts, in order
     std::vector<std::int64_t> repeats; ///< source frames that show again what the one before shows, in order
+    std::vector<Shake> shakes;         ///< of a hand-held camera, where it can be told, in order of gaps
 
     friend bool operator==(const GapFindings&, const GapFindings&) = default;
 };
@@ -46,6 +49,8 @@ struct Methods {
     /// `longestHold` times none is passed over: they stand still on purpose.
     std::vector<std::int64_t> repeats;
     static constexpr int longestHold = 4;
+    /// How a hand-held camera moves inside gaps, in order of gaps: flow follows it.
+    std::vector<Shake> shakes;
     /// Originals among flow frames go through synthesis too.
     bool evenTexture = false;
     /// Motion blur of flow frames: how long the shutter is open, in output frames; 180° is 1/2. 0 for none.
@@ -53,6 +58,7 @@ struct Methods {
 
     [[nodiscard]] bool isCut(std::int64_t gap) const;
     [[nodiscard]] bool isRepeat(std::int64_t frame) const;
+    [[nodiscard]] std::optional<Shake> shakeOf(std::int64_t gap) const;
     /// The two kept source frames around gap `gap`: it and the next, unless repeats are passed over. Never
     /// across a cut nor beyond frame `last`.
     [[nodiscard]] std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, std::int64_t last) const;
@@ -92,6 +98,8 @@ struct PlanRow {
     /// lies between first and last.
     std::int64_t before = -1;
     std::int64_t after = -1;
+    /// Of a flow row: how the camera shakes in the gap of its position, where that is known.
+    std::optional<Shake> shake;
     /// Source frames covered by the output frame, for FrameKind::blend: 1 at speeds up to 100 % (a
     /// cross-fade of two), the step above (all frames the output frame lasts over); below −1 at speeds above
     /// 100 % backwards.

@@ -1,0 +1,288 @@
+#include "core/inspection/camera_step.h"
+
+#include <opencv2/core.hpp>
+#include <opencv2/imgproc.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <vector>
+
+namespace yarngap {
+
+namespace {
+
+constexpr int coarsest = 24;    // pixels of the shorter side
+constexpr int largeSide = 160;  // pixels of the shorter side, from which not all of them are needed
+constexpr int sampledSide = 60; // pixels of the shorter side that are looked at for motion
+
+/// Where the contents of each place go; see CameraStep.
+struct Motion {
+    double x = 0, y = 0;
+    std::array<double, 4> across{};
+};
+
+/// Both pictures laid on each other.
+struct Laid {
+    cv::Mat mean, difference; ///< difference: second less first
+    int margin = 0;           ///< pixels at each edge that one of them does not show
+};
+
+/// The picture read at each place p + part · motion(p).
+cv::Mat moved(const cv::Mat& picture, const Motion& motion, double part, bool finely) {
+    const auto& m = motion.across;
+    const double cx = 0.5 * (picture.cols - 1);
+    const double cy = 0.5 * (picture.rows - 1);
+    const cv::Matx23d map(1 + part * m[0], part * m[1], part * (motion.x - m[0] * cx - m[1] * cy), //
+                          part * m[2], 1 + part * m[3], part * (motion.y - m[2] * cx - m[3] * cy));
+    cv::Mat out;
+    cv::warpAffine(picture, out, map, picture.size(),
+                   (finely ? cv::INTER_CUBIC : cv::INTER_LINEAR) | cv::WARP_INVERSE_MAP,
+                   cv::BORDER_REPLICATE);
+    return out;
+}
+
+/// Each moved by half the motion, so that both are read between pixels alike.
+Laid laidOnEachOther(const cv::Mat& a, const cv::Mat& b, const Motion& motion, bool finely) {
+    const cv::Mat first = moved(a, motion, -0.5, finely);
+    const cv::Mat second = moved(b, motion, 0.5, finely);
+    const auto& m = motion.across;
+    const double sideways = std::abs(motion.x) + std::abs(m[0]) * a.cols / 2 + std::abs(m[1]) * a.rows / 2;
+    const double upwards = std::abs(motion.y) + std::abs(m[2]) * a.cols / 2 + std::abs(m[3]) * a.rows / 2;
+    constexpr int kernel = 3;
+    return {(first + second) * 0.5, second - first,
+            static_cast<int>(std::ceil(std::max(sideways, upwards) / 2)) + kernel};
+}
+
+/// Terms of the regression: motion (its value and its change across the picture, in units of half its width),
+/// light (offset and gain), and then blur.
+constexpr int motionTerms = 8;
+constexpr int allTerms = 11;
+
+/// Pixels looked at side by side, so that the compiler takes several in one instruction.
+constexpr int lanes = 8;
+template <int count>
+using Lanes = std::array<std::array<float, lanes>, count>;
+
+template <int count>
+constexpr int sumsOf = count*(count + 1) / 2 + count;
+
+/// Sums of products of terms over pixels, and of terms with what is to be explained.
+template <int count>
+struct Sums {
+    Lanes<sumsOf<count>> of{};
+
+    void add(const Lanes<count>& terms, const std::array<float, lanes>& left,
+             const std::array<float, lanes>& counted) {
+        std::size_t at = 0;
+        for (std::size_t i = 0; i < count; ++i) {
+            std::array<float, lanes> term;
+            for (std::size_t l = 0; l < lanes; ++l)
+                term[l] = terms[i][l] * counted[l];
+            for (std::size_t j = 0; j <= i; ++j, ++at)
+                for (std::size_t l = 0; l < lanes; ++l)
+                    of[at][l] += term[l] * terms[j][l];
+            for (std::size_t l = 0; l < lanes; ++l)
+                of[at][l] += term[l] * left[l];
+            ++at;
+        }
+    }
+
+    void addTo(cv::Matx<double, count, count>& normal, cv::Matx<double, count, 1>& right) const {
+        std::size_t at = 0;
+        const auto sum = [&] {
+            double all = 0;
+            for (const float value : of[at])
+                all += static_cast<double>(value);
+            ++at;
+            return all;
+        };
+        for (int i = 0; i < count; ++i) {
+            for (int j = 0; j <= i; ++j)
+                normal(i, j) = normal(j, i) += sum();
+            right(i) += sum();
+        }
+    }
+};
+
+template <int count>
+struct Fit {
+    bool found = false;
+    std::array<float, count> of{};
+    double kept = 0; ///< share of the pixels that lie near the fit
+};
+
+/// Regression of the difference on the terms, over every `every`th pixel each way; pixels further off it than
+/// 2.5 medians are left out in all rounds but the first. Nothing where the picture has no detail.
+template <int count>
+Fit<count> fit(const Laid& laid, int every, int rounds) {
+    Fit<count> made;
+    const int width = laid.mean.cols;
+    const int height = laid.mean.rows;
+    const int m = std::max(1, laid.margin);
+    if (width - 2 * m < lanes * every || height - 2 * m < lanes) return made;
+    float most = 1e9F;
+    constexpr int bins = 512;
+    constexpr float perStep = 8; // bins
+    const float unit = 2.0F / static_cast<float>(width);
+    for (int round = 0; round < rounds; ++round) {
+        auto normal = cv::Matx<double, count, count>::zeros();
+        auto right = cv::Matx<double, count, 1>::zeros();
+        std::array<std::int64_t, bins> histogram{};
+        std::int64_t seen = 0;
+        double used = 0;
+        for (int y = m; y < height - m; y += every) {
+            const auto* above = laid.mean.ptr<float>(y - 1);
+            const auto* row = laid.mean.ptr<float>(y);
+            const auto* below = laid.mean.ptr<float>(y + 1);
+            const auto* difference = laid.difference.ptr<float>(y);
+            const float up = (static_cast<float>(y) - 0.5F * static_cast<float>(height)) * unit;
+            Sums<count> sums;
+            for (int begin = m; begin + (lanes - 1) * every < width - m; begin += lanes * every) {
+                Lanes<count> terms;
+                std::array<float, lanes> left;
+                std::array<float, lanes> counted;
+                for (std::size_t l = 0; l < lanes; ++l) {
+                    const int x = begin + static_cast<int>(l) * every;
+                    const float gx = 0.5F * (row[x + 1] - row[x - 1]);
+                    const float gy = 0.5F * (below[x] - above[x]);
+                    const float along = static_cast<float>(x) * unit - 1.0F;
+                    terms[0][l] = gx;
+                    terms[1][l] = gy;
+                    terms[2][l] = gx * along;
+                    terms[3][l] = gx * up;
+                    terms[4][l] = gy * along;
+                    terms[5][l] = gy * up;
+                    terms[6][l] = 1;
+                    terms[7][l] = row[x];
+                    if constexpr (count == allTerms) {
+                        terms[8][l] = row[x + 1] - 2 * row[x] + row[x - 1];
+                        terms[9][l] = 0.25F * (below[x + 1] - below[x - 1] - above[x + 1] + above[x - 1]);
+                        terms[10][l] = below[x] - 2 * row[x] + above[x];
+                    }
+                    left[l] = difference[x];
+                }
+                for (std::size_t i = 0; i < count; ++i)
+                    for (std::size_t l = 0; l < lanes; ++l)
+                        left[l] -= made.of[i] * terms[i][l];
+                for (std::size_t l = 0; l < lanes; ++l) {
+                    const float off = std::abs(left[l]);
+                    ++histogram[static_cast<std::size_t>(std::min(off * perStep, bins - 1.0F))];
+                    counted[l] = off <= most ? 1.0F : 0.0F;
+                    used += static_cast<double>(counted[l]);
+                }
+                seen += lanes;
+                sums.add(terms, left, counted);
+            }
+            sums.addTo(normal, right);
+        }
+        if (std::min(normal(0, 0), normal(1, 1)) < used) return {}; // hardly a gradient
+        cv::Matx<double, count, 1> change;
+        if (!cv::solve(normal, right, change, cv::DECOMP_CHOLESKY)) return {};
+        for (int i = 0; i < count; ++i)
+            made.of[static_cast<std::size_t>(i)] += static_cast<float>(change(i));
+        std::int64_t below = 0;
+        int median = 0;
+        while (median < bins - 1 && (below += histogram[static_cast<std::size_t>(median)]) * 2 < seen)
+            ++median;
+        most = 2.5F * (static_cast<float>(median) + 0.5F) / perStep + 0.5F;
+        made.kept = used / static_cast<double>(seen);
+    }
+    made.found = true;
+    return made;
+}
+
+cv::Mat floats(const Image& image) {
+    const Image::Plane& plane = image.plane(0);
+    // The view is only read from; OpenCV has no constant view.
+    const cv::Mat view(plane.height, plane.width, CV_8UC1, const_cast<std::byte*>(plane.bytes.data()),
+                       plane.stride);
+    cv::Mat out;
+    view.convertTo(out, CV_32F);
+    return out;
+}
+
+int shorter(const cv::Mat& picture) {
+    return std::min(picture.cols, picture.rows);
+}
+
+/// Betters `motion` until it stands still, `most` times at most; the share of the pixels that move so, 0
+/// where it cannot be found.
+double better(Motion& motion, const cv::Mat& a, const cv::Mat& b, int most) {
+    constexpr double still = 0.05; // pixels
+    const double unit = 2.0 / a.cols;
+    double kept = 0;
+    for (int turn = 0; turn < most; ++turn) {
+        const auto found = fit<motionTerms>(laidOnEachOther(a, b, motion, false),
+                                            std::max(1, shorter(a) / sampledSide), turn == 0 ? 3 : 2);
+        if (!found.found) return 0;
+        const auto change = [&](std::size_t i) { return static_cast<double>(found.of[i]); };
+        motion.x -= change(0);
+        motion.y -= change(1);
+        for (std::size_t i = 0; i < 4; ++i)
+            motion.across[i] -= change(2 + i) * unit;
+        kept = found.kept;
+        if (std::hypot(change(0), change(1)) < still) break;
+    }
+    return kept;
+}
+
+} // namespace
+
+CameraStep CameraStep::scaled(double scale) const {
+    CameraStep other = *this;
+    other.x *= scale;
+    other.y *= scale;
+    for (double& moment : other.blur)
+        moment *= scale * scale;
+    return other;
+}
+
+CameraStep cameraStep(const Image& a, const Image& b) {
+    CameraStep step;
+    std::vector<cv::Mat> first{floats(a)};
+    std::vector<cv::Mat> second{floats(b)};
+    if (first[0].size() != second[0].size()) return step;
+    while (shorter(first.back()) >= 2 * coarsest) {
+        first.emplace_back();
+        cv::pyrDown(*(first.end() - 2), first.back());
+        second.emplace_back();
+        cv::pyrDown(*(second.end() - 2), second.back());
+    }
+    const std::size_t finest = shorter(first[0]) >= largeSide ? 1 : 0;
+    Motion motion;
+    double kept = 0;
+    for (std::size_t level = first.size(); level-- > finest;) {
+        const int most = level + 1 == first.size() ? 6 : 3;
+        kept = better(motion, first[level], second[level], most);
+        if (kept <= 0) return step;
+        if (level > 0) {
+            motion.x *= 2;
+            motion.y *= 2;
+        }
+    }
+    constexpr double enough = 0.5; // of the picture
+    step.known = kept > enough;
+    step.x = motion.x;
+    step.y = motion.y;
+    step.across = motion.across;
+    return step;
+}
+
+void measureBlur(CameraStep& step, const Image& a, const Image& b) {
+    if (!step.known) return;
+    const cv::Mat first = floats(a);
+    const cv::Mat second = floats(b);
+    Motion motion{step.x, step.y, step.across};
+    if (better(motion, first, second, 1) <= 0) return;
+    const auto found =
+        fit<allTerms>(laidOnEachOther(first, second, motion, true), shorter(first) >= largeSide ? 2 : 1, 4);
+    if (!found.found) return;
+    step.x = motion.x;
+    step.y = motion.y;
+    step.across = motion.across;
+    const auto moment = [&](std::size_t i) { return static_cast<double>(found.of[i]); };
+    step.blur = {2 * moment(8), moment(9), 2 * moment(10)};
+    step.blurKnown = true;
+}
+
+} // namespace yarngap

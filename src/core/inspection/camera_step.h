@@ -1,0 +1,37 @@
+// How the whole picture moves from a frame to the next, and how its motion blur changes.
+#pragma once
+
+#include "core/image/image.h"
+
+#include <array>
+
+namespace yarngap {
+
+/// From one frame to the next.
+struct CameraStep {
+    /// False where most of the picture does not move alike: a cut, a crowd, an empty picture.
+    bool known = false;
+    double x = 0, y = 0; ///< where the contents of the middle of the picture go, in pixels
+    /// How that differs across the picture: d x over dx and dy, d y over dx and dy, from the middle on. So
+    /// far as two frames show it, a camera that turns and comes nearer moves its picture so.
+    std::array<double, 4> across{};
+    /// By how much the second frame is more blurred: second moments xx, xy, yy of its blur less those of the
+    /// first frame's, in square pixels.
+    std::array<double, 3> blur{};
+    bool blurKnown = false;
+
+    /// The same in a picture `scale` times as wide.
+    [[nodiscard]] CameraStep scaled(double scale) const;
+};
+
+/// Measures the motion of two frames, grey at 8 bit and of the same size (see smallLuma); the blur is left
+/// unknown. Found from coarse to fine by least squares over all pixels, those far from the rest left out
+/// (Lucas and Kanade 1981, affine, both pictures moved by half of it); of large pictures at half their size.
+CameraStep cameraStep(const Image& a, const Image& b);
+
+/// Adds the change of blur to a known step of the same frames. A blur of second moments C adds ½ C : ∇∇I to a
+/// picture, so of pictures laid on each other the difference is ½ ΔC : ∇∇I, beside what is left of the motion
+/// and a change of light; one regression finds them all.
+void measureBlur(CameraStep& step, const Image& a, const Image& b);
+
+} // namespace yarngap
