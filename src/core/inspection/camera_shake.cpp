@@ -351,7 +351,7 @@ CameraShake cameraShake(std::span<const CameraStep> steps, const std::stop_token
     constexpr std::size_t enough = 8;
     if (known.size() < enough) return shake;
     const Law law = fitted(known);
-    constexpr double believed = 4; // standard errors
+    constexpr double believed = 3.5; // standard errors
     shake.certainty = law.certainty;
     const double wander = wandering(runs);
     if (law.certainty < believed || wander <= 0) return shake;
@@ -374,7 +374,11 @@ CameraShake cameraShake(std::span<const CameraStep> steps, const std::stop_token
 
 void CameraMeter::measure(const Image* frame) {
     std::optional<Image> small;
-    if (frame) small = smallLuma(*frame);
+    if (frame) {
+        constexpr int widest = 640;
+        constexpr int depth = 16; // rounding to 8 bits would hide small changes of blur
+        small = smallLuma(*frame, widest, depth);
+    }
     if (began_) {
         CameraStep step;
         if (small && before_) step = cameraStep(*before_, *small);

@@ -33,8 +33,8 @@ struct CameraShake {
 ///     ΔC = g (v₁ v₁ᵀ − v₀ v₀ᵀ),  g = s² / 12.
 ///
 /// g is fitted to all gaps with v of the cubic spline through the positions, and believed when it is positive
-/// by four standard errors. What the moments along and across share, which compression changes as well,
-/// counts by its own scatter.
+/// by three and a half standard errors. What the moments along and across share, which compression changes as
+/// well, counts by its own scatter.
 ///
 /// Speed is taken to wander (an integrated Wiener process), of which the spline is what positions tell
 /// (Wahba 1978). The speeds returned are those to be expected by positions and blur together, by sums over

@@ -184,20 +184,23 @@ Fit<count> fit(const Laid& laid, int every, int rounds) {
         int median = 0;
         while (median < bins - 1 && (below += histogram[static_cast<std::size_t>(median)]) * 2 < seen)
             ++median;
-        most = 2.5F * (static_cast<float>(median) + 0.5F) / perStep + 0.5F;
+        constexpr float rounding = 1.5F; // of the samples
+        most = std::max(rounding, 2.5F * (static_cast<float>(median) + 0.5F) / perStep + 0.5F);
         made.kept = used / static_cast<double>(seen);
     }
     made.found = true;
     return made;
 }
 
+/// In 8-bit steps.
 cv::Mat floats(const Image& image) {
     const Image::Plane& plane = image.plane(0);
     // The view is only read from; OpenCV has no constant view.
-    const cv::Mat view(plane.height, plane.width, CV_8UC1, const_cast<std::byte*>(plane.bytes.data()),
-                       plane.stride);
+    const bool deep = image.layout().depth > 8;
+    const cv::Mat view(plane.height, plane.width, deep ? CV_16UC1 : CV_8UC1,
+                       const_cast<std::byte*>(plane.bytes.data()), plane.stride);
     cv::Mat out;
-    view.convertTo(out, CV_32F);
+    view.convertTo(out, CV_32F, 255.0 / image.layout().maxValue());
     return out;
 }
 

@@ -24,8 +24,8 @@ struct CameraStep {
     [[nodiscard]] CameraStep scaled(double scale) const;
 };
 
-/// Measures the motion of two frames, grey at 8 bit and of the same size (see smallLuma); the blur is left
-/// unknown. Found from coarse to fine by least squares over all pixels, those far from the rest left out
+/// Measures the motion of two frames, grey at 8 or 16 bit and of the same size (see smallLuma); the blur is
+/// left unknown. Found from coarse to fine by least squares over all pixels, those far from the rest left out
 /// (Lucas and Kanade 1981, affine, both pictures moved by half of it); of large pictures at half their size.
 CameraStep cameraStep(const Image& a, const Image& b);
 

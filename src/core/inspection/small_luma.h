@@ -5,7 +5,8 @@
 
 namespace yarngap {
 
-/// Luma (green of RGB) at 8 bit and at most `widest` columns, each the mean of the area it stands for.
-Image smallLuma(const Image& image, int widest = 640);
+/// Luma (green of RGB) at `depth` bits, 8 or 16, and at most `widest` columns, each the mean of the area it
+/// stands for.
+Image smallLuma(const Image& image, int widest = 640, int depth = 8);
 
 } // namespace yarngap
