@@ -116,6 +116,16 @@ std::vector<CameraStep> stepsAlong(const Path& path, double exposure) {
     return meter.steps();
 }
 
+CameraStep stepBetween(const Image& a, const Image& b) {
+    return cameraStep(*cameraPicture(a), *cameraPicture(b));
+}
+
+CameraStep blurBetween(const Image& a, const Image& b) {
+    CameraStep step = stepBetween(a, b);
+    measureBlur(step, *cameraPicture(a), *cameraPicture(b));
+    return step;
+}
+
 } // namespace
 
 class TestCameraShake : public QObject {
@@ -140,7 +150,7 @@ class TestCameraShake : public QObject {
         QFETCH(double, x);
         QFETCH(double, y);
         const auto path = [=](double t) { return Place{x * t, y * t}; };
-        const CameraStep step = cameraStep(exposed(0, 0, path, w, h), exposed(1, 0, path, w, h));
+        const CameraStep step = stepBetween(exposed(0, 0, path, w, h), exposed(1, 0, path, w, h));
         QVERIFY(step.known);
         QVERIFY(!step.blurKnown);
         QFETCH(double, within);
@@ -164,7 +174,7 @@ class TestCameraShake : public QObject {
             }
             return drawn(waves, width, height);
         };
-        const CameraStep step = cameraStep(draw(0), draw(turn));
+        const CameraStep step = stepBetween(draw(0), draw(turn));
         QVERIFY(step.known);
         QVERIFY(std::hypot(step.x, step.y) < 0.05);
         QVERIFY(std::abs(step.across[1] + turn) < 0.001 && std::abs(step.across[2] - turn) < 0.001);
@@ -176,8 +186,7 @@ class TestCameraShake : public QObject {
         const auto fast = [](double t) { return Place{3.2 * t, 2.4 * t}; };
         const Image a = exposed(0, 0.5, slow);
         const Image b = exposed(0, 0.5, fast);
-        CameraStep step = cameraStep(a, b);
-        measureBlur(step, a, b);
+        const CameraStep step = blurBetween(a, b);
         QVERIFY(step.blurKnown);
         const double growth = 0.25 / 12;
         const std::array<double, 3> expected{growth * (10.24 - 0.64), growth * (7.68 - 0.48),
@@ -185,8 +194,7 @@ class TestCameraShake : public QObject {
         for (std::size_t i = 0; i < 3; ++i)
             QVERIFY2(std::abs(step.blur[i] - expected[i]) < 0.15 * expected[i],
                      qPrintable(QStringLiteral("%1 for %2").arg(step.blur[i]).arg(expected[i])));
-        CameraStep back = cameraStep(b, a);
-        measureBlur(back, b, a);
+        const CameraStep back = blurBetween(b, a);
         QVERIFY(std::abs(back.blur[0] + step.blur[0]) < 0.01); // turned about in time
         QVERIFY(std::abs(step.scaled(3).blur[0] - 9 * step.blur[0]) < 1e-9);
     }
@@ -194,12 +202,12 @@ class TestCameraShake : public QObject {
     void whatDoesNotMoveAsOneIsNoStep() {
         const Image plain =
             pictureOf(width, height, {.model = ColourModel::grey}, [](int, int, int) { return 90; });
-        QVERIFY(!cameraStep(plain, plain).known);
+        QVERIFY(!stepBetween(plain, plain).known);
         const auto still = [](double) { return Place{}; };
-        QVERIFY(!cameraStep(exposed(0, 0, still), exposed(0, 0, still, 100, 80)).known);
-        QVERIFY(!cameraStep(exposed(0, 0, still, 3, 3), exposed(0, 0, still, 3, 3)).known);
+        QVERIFY(!stepBetween(exposed(0, 0, still), exposed(0, 0, still, 100, 80)).known);
+        QVERIFY(!stepBetween(exposed(0, 0, still, 3, 3), exposed(0, 0, still, 3, 3)).known);
         CameraStep none;
-        measureBlur(none, plain, plain);
+        measureBlur(none, *cameraPicture(plain), *cameraPicture(plain));
         QVERIFY(!none.blurKnown);
         CameraMeter meter; // a frame that cannot be had is no step either way
         const Image frame = exposed(0, 0, still);

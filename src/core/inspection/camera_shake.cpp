@@ -373,26 +373,28 @@ CameraShake cameraShake(std::span<const CameraStep> steps, const std::stop_token
 }
 
 void CameraMeter::measure(const Image* frame) {
-    std::optional<Image> small;
+    CameraPicturePtr picture;
+    double scale = 1;
     if (frame) {
-        constexpr int widest = 640;
+        constexpr int widest = 480;
         constexpr int depth = 16; // rounding to 8 bits would hide small changes of blur
-        small = smallLuma(*frame, widest, depth);
+        const Image small = smallLuma(*frame, widest, depth);
+        picture = cameraPicture(small);
+        scale = static_cast<double>(frame->width()) / small.width();
     }
     if (began_) {
         CameraStep step;
-        if (small && before_) step = cameraStep(*before_, *small);
+        if (picture && before_) step = cameraStep(*before_, *picture);
         // Blur is worth its time only where speed changes.
         constexpr double still = 0.25; // pixels of the small picture
         const double change = std::hypot(step.x - late_[0].x, step.y - late_[0].y);
         const double earlier = std::hypot(late_[0].x - late_[1].x, late_[0].y - late_[1].y);
-        if (step.known && std::max(change, earlier) > still) measureBlur(step, *before_, *small);
-        const double scale = small ? static_cast<double>(frame->width()) / small->width() : 1;
+        if (std::max(change, earlier) > still && step.known) measureBlur(step, *before_, *picture);
         steps_.push_back(step.scaled(scale));
         late_ = {step, late_[0]};
     }
     began_ = true;
-    before_ = std::move(small);
+    before_ = std::move(picture);
 }
 
 } // namespace yarngap

@@ -5,7 +5,6 @@
 #include "core/time/shake.h"
 
 #include <array>
-#include <optional>
 #include <span>
 #include <stop_token>
 #include <vector>
@@ -52,7 +51,7 @@ class CameraMeter {
 
   private:
     bool began_ = false;
-    std::optional<Image> before_;    ///< small
+    CameraPicturePtr before_;        ///< small
     std::array<CameraStep, 2> late_; ///< the last steps, latest first, of small pictures
     std::vector<CameraStep> steps_;
 };

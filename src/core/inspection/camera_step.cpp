@@ -9,6 +9,10 @@
 
 namespace yarngap {
 
+struct CameraPicture {
+    std::vector<cv::Mat> levels; ///< in 8-bit steps, each half as large as the one before
+};
+
 namespace {
 
 constexpr int coarsest = 24;    // pixels of the shorter side
@@ -240,17 +244,23 @@ CameraStep CameraStep::scaled(double scale) const {
     return other;
 }
 
-CameraStep cameraStep(const Image& a, const Image& b) {
-    CameraStep step;
-    std::vector<cv::Mat> first{floats(a)};
-    std::vector<cv::Mat> second{floats(b)};
-    if (first[0].size() != second[0].size()) return step;
-    while (shorter(first.back()) >= 2 * coarsest) {
-        first.emplace_back();
-        cv::pyrDown(*(first.end() - 2), first.back());
-        second.emplace_back();
-        cv::pyrDown(*(second.end() - 2), second.back());
+CameraPicturePtr cameraPicture(const Image& grey) {
+    auto picture = std::make_shared<CameraPicture>();
+    std::vector<cv::Mat>& levels = picture->levels;
+    levels.push_back(floats(grey));
+    while (shorter(levels.back()) >= 2 * coarsest) {
+        cv::Mat smaller;
+        cv::pyrDown(levels.back(), smaller);
+        levels.push_back(smaller);
     }
+    return picture;
+}
+
+CameraStep cameraStep(const CameraPicture& a, const CameraPicture& b) {
+    CameraStep step;
+    const std::vector<cv::Mat>& first = a.levels;
+    const std::vector<cv::Mat>& second = b.levels;
+    if (first[0].size() != second[0].size()) return step;
     const std::size_t finest = shorter(first[0]) >= largeSide ? 1 : 0;
     Motion motion;
     double kept = 0;
@@ -271,10 +281,10 @@ CameraStep cameraStep(const Image& a, const Image& b) {
     return step;
 }
 
-void measureBlur(CameraStep& step, const Image& a, const Image& b) {
+void measureBlur(CameraStep& step, const CameraPicture& a, const CameraPicture& b) {
     if (!step.known) return;
-    const cv::Mat first = floats(a);
-    const cv::Mat second = floats(b);
+    const cv::Mat& first = a.levels[0];
+    const cv::Mat& second = b.levels[0];
     Motion motion{step.x, step.y, step.across};
     if (better(motion, first, second, 1) <= 0) return;
     const auto found =

@@ -4,6 +4,7 @@
 #include "core/image/image.h"
 
 #include <array>
+#include <memory>
 
 namespace yarngap {
 
@@ -24,14 +25,21 @@ struct CameraStep {
     [[nodiscard]] CameraStep scaled(double scale) const;
 };
 
-/// Measures the motion of two frames, grey at 8 or 16 bit and of the same size (see smallLuma); the blur is
-/// left unknown. Found from coarse to fine by least squares over all pixels, those far from the rest left out
-/// (Lucas and Kanade 1981, affine, both pictures moved by half of it); of large pictures at half their size.
-CameraStep cameraStep(const Image& a, const Image& b);
+/// A frame at several sizes, to be measured against others.
+struct CameraPicture;
+using CameraPicturePtr = std::shared_ptr<const CameraPicture>;
+
+/// Of a frame in grey, at 8 or 16 bit (see smallLuma).
+CameraPicturePtr cameraPicture(const Image& grey);
+
+/// Measures the motion of two frames of the same size; the blur is left unknown. Found from coarse to fine by
+/// least squares over all pixels, those far from the rest left out (Lucas and Kanade 1981, affine, both
+/// pictures moved by half of it); of large pictures at half their size.
+CameraStep cameraStep(const CameraPicture& a, const CameraPicture& b);
 
 /// Adds the change of blur to a known step of the same frames. A blur of second moments C adds ½ C : ∇∇I to a
 /// picture, so of pictures laid on each other the difference is ½ ΔC : ∇∇I, beside what is left of the motion
 /// and a change of light; one regression finds them all.
-void measureBlur(CameraStep& step, const Image& a, const Image& b);
+void measureBlur(CameraStep& step, const CameraPicture& a, const CameraPicture& b);
 
 } // namespace yarngap
