@@ -325,7 +325,8 @@ QWidget* InBetweensStep::buildMore() {
           tr("Frames that show the one before again are replaced, so that motion goes on evenly."),
           [](InBetweens& s) -> bool& { return s.synthesis.bridgeRepeats; });
     check("bendPathsBox", tr("Bend paths"),
-          tr("Things that turn or change speed follow the curve that the gaps beside show."),
+          tr("Things that turn or change speed follow the curve that the gaps beside show, and a shaken "
+             "camera its motion blur."),
           [](InBetweens& s) -> bool& { return s.synthesis.bendPaths; });
     check("keepGrainBox", tr("Keep grain"),
           tr("Made frames keep the strength of the grain instead of smoothing it."),
