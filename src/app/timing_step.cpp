@@ -72,7 +72,6 @@ TimingStep::TimingStep(Workspace& workspace)
     rowOf({{tr("Speed"), speed_, 9}, {tr("Length"), factor_, 8}, {tr("Output"), frames_, 8}});
     rowOf({{tr("Seconds"), seconds_, 9}, {tr("Timecode"), timecode_, 13}, {tr("Rate, fps"), rate_, 9}});
     layout->addWidget(counts_);
-    layout->addWidget(tail_);
     const auto row = [layout](std::initializer_list<std::pair<QPushButton*, int>> buttons) {
         auto* line = new QHBoxLayout;
         line->setSpacing(4);
@@ -109,6 +108,8 @@ TimingStep::TimingStep(Workspace& workspace)
     layout->addWidget(presetName_);
     connect(presetName_, &QLineEdit::returnPressed, this, [this] { savePreset(presetName_->text()); });
     layout->addWidget(problem_);
+    layout->addWidget(tail_); // comes and goes with every speed, and must not move the buttons
+    layout->addStretch(1);    // nor must room that is not taken yet
     everyFrame_->setToolTip(
         tr("The speed at which each source frame is shown exactly once at the output rate"));
     sameLength_->setToolTip(tr("100 %: the result runs as long as the source, whatever the output rate"));

@@ -12,6 +12,8 @@
 
 #include <QApplication>
 #include <QComboBox>
+#include <QLabel>
+#include <QLayout>
 #include <QLineEdit>
 #include <QMenu>
 #include <QSettings>
@@ -418,6 +420,28 @@ class TestTimingWindow : public QObject {
         QCOMPARE(row(30).kind, FrameKind::original);
         QCOMPARE(row(31).kind, FrameKind::repeat);
         QCOMPARE(row(55).position, (Position{31, 0}));
+    }
+
+    void whatIsSaidOfTheTailMovesNoButton() {
+        auto* button = find<QPushButton>("freezeButton");
+        auto* card = button->parentWidget();
+        const auto said = [&] {
+            for (const QLabel* label : card->findChildren<QLabel*>())
+                if (label->isVisible() && label->text().contains(QStringLiteral("last source frame")))
+                    return true;
+            return false;
+        };
+        QVERIFY(!said());
+        card->layout()->activate();
+        const QPoint before = button->pos();
+        auto* field = find<QLineEdit>("speedField");
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, QStringLiteral("25"));
+        QTest::keyClick(field, Qt::Key_Return);
+        QTRY_VERIFY(said());
+        card->layout()->activate();
+        QCOMPARE(button->pos(), before);
     }
 
     void reverseAndThereAndBack() {
