@@ -27,9 +27,23 @@ struct Motion {
 
 /// Both pictures laid on each other.
 struct Laid {
-    cv::Mat mean, difference; ///< difference: second less first
-    int margin = 0;           ///< pixels at each edge that one of them does not show
+    cv::Mat mean, difference;         ///< difference: second less first
+    int margin = 0;                   ///< pixels at each edge that one of them does not show
+    std::array<cv::Mat, 3> curvature; ///< second derivatives of the mean, xx, xy, yy, where blur is asked for
 };
+
+/// Second derivatives over five pixels, of fourth order: those over three come short in fine texture, where
+/// most of the blur shows, by a fifth and more.
+std::array<cv::Mat, 3> curvatureOf(const cv::Mat& picture) {
+    const cv::Matx<float, 1, 5> once(1.0F / 12, -8.0F / 12, 0, 8.0F / 12, -1.0F / 12);
+    const cv::Matx<float, 1, 5> twice(-1.0F / 12, 16.0F / 12, -30.0F / 12, 16.0F / 12, -1.0F / 12);
+    const cv::Matx<float, 1, 1> as(1);
+    std::array<cv::Mat, 3> out;
+    cv::sepFilter2D(picture, out[0], CV_32F, twice, as);
+    cv::sepFilter2D(picture, out[1], CV_32F, once, once);
+    cv::sepFilter2D(picture, out[2], CV_32F, as, twice);
+    return out;
+}
 
 /// The picture read at each place p + part · motion(p).
 cv::Mat moved(const cv::Mat& picture, const Motion& motion, double part, bool finely) {
@@ -53,8 +67,10 @@ Laid laidOnEachOther(const cv::Mat& a, const cv::Mat& b, const Motion& motion, b
     const double sideways = std::abs(motion.x) + std::abs(m[0]) * a.cols / 2 + std::abs(m[1]) * a.rows / 2;
     const double upwards = std::abs(motion.y) + std::abs(m[2]) * a.cols / 2 + std::abs(m[3]) * a.rows / 2;
     constexpr int kernel = 3;
-    return {(first + second) * 0.5, second - first,
-            static_cast<int>(std::ceil(std::max(sideways, upwards) / 2)) + kernel};
+    return {(first + second) * 0.5,
+            second - first,
+            static_cast<int>(std::ceil(std::max(sideways, upwards) / 2)) + kernel,
+            {}};
 }
 
 /// Terms of the regression: motion (its value and its change across the picture, in units of half its width),
@@ -139,6 +155,10 @@ Fit<count> fit(const Laid& laid, int every, int rounds) {
             const auto* row = laid.mean.ptr<float>(y);
             const auto* below = laid.mean.ptr<float>(y + 1);
             const auto* difference = laid.difference.ptr<float>(y);
+            std::array<const float*, 3> curvature{};
+            if constexpr (count == allTerms)
+                for (std::size_t i = 0; i < curvature.size(); ++i)
+                    curvature[i] = laid.curvature[i].ptr<float>(y);
             const float up = (static_cast<float>(y) - 0.5F * static_cast<float>(height)) * unit;
             Sums<count> sums;
             for (int begin = m; begin + (lanes - 1) * every < width - m; begin += lanes * every) {
@@ -159,9 +179,9 @@ Fit<count> fit(const Laid& laid, int every, int rounds) {
                     terms[6][l] = 1;
                     terms[7][l] = row[x];
                     if constexpr (count == allTerms) {
-                        terms[8][l] = row[x + 1] - 2 * row[x] + row[x - 1];
-                        terms[9][l] = 0.25F * (below[x + 1] - below[x - 1] - above[x + 1] + above[x - 1]);
-                        terms[10][l] = below[x] - 2 * row[x] + above[x];
+                        terms[8][l] = curvature[0][x];
+                        terms[9][l] = curvature[1][x];
+                        terms[10][l] = curvature[2][x];
                     }
                     left[l] = difference[x];
                 }
@@ -287,8 +307,9 @@ void measureBlur(CameraStep& step, const CameraPicture& a, const CameraPicture& 
     const cv::Mat& second = b.levels[0];
     Motion motion{step.x, step.y, step.across};
     if (better(motion, first, second, 1) <= 0) return;
-    const auto found =
-        fit<allTerms>(laidOnEachOther(first, second, motion, true), shorter(first) >= largeSide ? 2 : 1, 4);
+    Laid laid = laidOnEachOther(first, second, motion, true);
+    laid.curvature = curvatureOf(laid.mean);
+    const auto found = fit<allTerms>(laid, shorter(first) >= largeSide ? 2 : 1, 4);
     if (!found.found) return;
     step.x = motion.x;
     step.y = motion.y;
