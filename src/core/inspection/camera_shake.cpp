@@ -28,7 +28,7 @@ Moments growth(const Vec& v0, const Vec& v1) {
                   v1[1] * v1[1] - v0[1] * v0[1]);
 }
 
-double median(std::vector<double> values) {
+double medianOf(std::vector<double> values) {
     if (values.empty()) return 0;
     const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
     std::nth_element(values.begin(), middle, values.end());
@@ -88,7 +88,7 @@ std::vector<Run> runsOf(std::span<const CameraStep> steps) {
         run.blurKnown.push_back(step.blurKnown);
         if (step.blurKnown) shared.push_back(run.blur.back()[2]);
     }
-    const double middle = median(shared); // what all frames gain or lose together is no motion
+    const double middle = medianOf(shared); // what all frames gain or lose together is no motion
     for (Run& run : runs) {
         run.spline = splineSpeeds(run.mean);
         for (Moments& blur : run.blur)
@@ -143,7 +143,7 @@ Law fitted(const std::vector<Known>& known) {
         for (std::size_t i = 0; i < 3; ++i) {
             const std::vector<double>& group = off[i == 2 ? 1 : 0];
             constexpr double cut = 4;
-            const double spread = 1.4826 * median(group) + least;
+            const double spread = 1.4826 * medianOf(group) + least;
             limit[i] = cut * spread;
             double sum = 0;
             int count = 0;
@@ -173,7 +173,7 @@ double wandering(const std::vector<Run>& runs) {
             changes.push_back(std::abs(change[0]));
             changes.push_back(std::abs(change[1]));
         }
-    const double deviation = 1.4826 * median(changes);
+    const double deviation = 1.4826 * medianOf(changes);
     return deviation * deviation;
 }
 

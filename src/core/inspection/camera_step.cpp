@@ -15,9 +15,10 @@ struct CameraPicture {
 
 namespace {
 
-constexpr int coarsest = 24;    // pixels of the shorter side
-constexpr int largeSide = 160;  // pixels of the shorter side, from which not all of them are needed
-constexpr int sampledSide = 60; // pixels of the shorter side that are looked at for motion
+constexpr int coarsest = 24;     // pixels of the shorter side
+constexpr int largeSide = 160;   // pixels of the shorter side, from which half the size is enough for motion
+constexpr int sampledSide = 60;  // pixels of the shorter side that are looked at for motion
+constexpr int blurredSide = 120; // and for blur
 
 /// Where the contents of each place go; see CameraStep.
 struct Motion {
@@ -309,7 +310,7 @@ void measureBlur(CameraStep& step, const CameraPicture& a, const CameraPicture& 
     if (better(motion, first, second, 1) <= 0) return;
     Laid laid = laidOnEachOther(first, second, motion, true);
     laid.curvature = curvatureOf(laid.mean);
-    const auto found = fit<allTerms>(laid, shorter(first) >= largeSide ? 2 : 1, 4);
+    const auto found = fit<allTerms>(laid, std::max(1, shorter(first) / blurredSide), 3);
     if (!found.found) return;
     step.x = motion.x;
     step.y = motion.y;
