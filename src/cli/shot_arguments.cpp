@@ -117,7 +117,8 @@ void ShotArguments::addFindingsTo(CLI::App& command) {
     command.add_option(
         "--repeats", repeats,
         "Source frames that show again the one before, as 5,9, or none; flow passes over them. By "
-        "default the pictures are searched");
+        "default the pictures are searched. With both given the file is not looked at first, and flow "
+        "does not follow a shaken camera by its motion blur");
 }
 
 Shot ShotArguments::baseShot() const {
