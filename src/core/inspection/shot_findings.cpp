@@ -143,6 +143,13 @@ ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {
 
 namespace {
 
+/// Whether the frames so far are clearly no progressive ones, of which no shake is told.
+bool areFields(std::span<const FrameMetrics> frames) {
+    ShotFindings early;
+    early.cadence = trackCadence(frames);
+    return early.decided() && early.kind() != CadenceKind::progressive;
+}
+
 /// Steps across a cut or to a repeat are none of the camera's. Combed frames have no blur of their own.
 CameraShake shakeBetweenCuts(std::vector<CameraStep> steps, const ShotFindings& findings,
                              const std::stop_token& stop) {
@@ -160,6 +167,7 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     FrameDecoder decoder(index);
     FrameMeter meter;
     CameraMeter camera;
+    bool looksAtCamera = true;
     std::vector<FrameMetrics> metrics;
     metrics.reserve(static_cast<std::size_t>(index->frames()));
     // One frame is measured while the next is decoded. The task goes before what it uses.
@@ -179,18 +187,20 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
             // taken to be the one before it
         }
         measuring.wait();
+        constexpr std::int64_t toTell = 24; // frames
+        if (n == toTell) looksAtCamera = !areFields(metrics);
         measuring.run([&meter, &metrics, frame] {
             if (frame)
                 metrics.push_back(meter.measure(*frame));
             else if (!metrics.empty())
                 metrics.push_back(metrics.back());
         });
-        measuring.run([&camera, frame] { camera.measure(frame.get()); });
+        if (looksAtCamera) measuring.run([&camera, frame] { camera.measure(frame.get()); });
         if (progress && n % 8 == 0) progress(static_cast<double>(n) / static_cast<double>(index->frames()));
     }
     measuring.wait();
     ShotFindings findings = findingsFrom(metrics);
-    findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
+    if (looksAtCamera) findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
     findings.otherSizes = otherSizes;
     findings.firstOtherSize = firstOtherSize;
     if (lossShows(findings))
