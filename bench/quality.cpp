@@ -253,7 +253,7 @@ std::vector<Shake> shakesOf(FrameSource& source, std::int64_t every, std::span<c
         meter.measure(source.frame(n).get());
     std::vector<CameraStep> steps = meter.steps();
     for (const std::int64_t first : cuts)
-        if (first > 0)
+        if (first > 0 && !steps.empty())
             steps.at(std::min(steps.size() - 1, static_cast<std::size_t>((first - 1) / every))).known = false;
     return cameraShake(steps).gaps;
 }

@@ -206,6 +206,19 @@ class TestCameraShake : public QObject {
         const auto still = [](double) { return Place{}; };
         QVERIFY(!stepBetween(exposed(0, 0, still), exposed(0, 0, still, 100, 80)).known);
         QVERIFY(!stepBetween(exposed(0, 0, still, 3, 3), exposed(0, 0, still, 3, 3)).known);
+        // Stripes fix nothing along themselves; noise has nothing in common.
+        const auto stripes = [](double at) {
+            return pictureOf(width, height, {.model = ColourModel::grey},
+                             [=](int, int x, int) { return 120 + 90 * std::sin(0.4 * (x - at)); });
+        };
+        const CameraStep along = blurBetween(stripes(0), stripes(2));
+        QVERIFY(std::isfinite(along.x) && std::abs(along.x) < width && std::abs(along.y) < height);
+        const auto noise = [](int seed) {
+            return pictureOf(width, height, {.model = ColourModel::grey}, [=](int, int x, int y) {
+                return (x * 7919 + y * 104729 + seed * 15485863 + x * y * 31 * seed) % 251;
+            });
+        };
+        QVERIFY(!stepBetween(noise(1), noise(2)).known);
         CameraStep none;
         measureBlur(none, *cameraPicture(plain), *cameraPicture(plain));
         QVERIFY(!none.blurKnown);

@@ -1,5 +1,6 @@
 #include "core/inspection/camera_shake.h"
 
+#include "core/inspection/median.h"
 #include "core/inspection/small_luma.h"
 #include "core/progress.h"
 
@@ -26,13 +27,6 @@ Moments turned(double xx, double xy, double yy) {
 Moments growth(const Vec& v0, const Vec& v1) {
     return turned(v1[0] * v1[0] - v0[0] * v0[0], v1[0] * v1[1] - v0[0] * v0[1],
                   v1[1] * v1[1] - v0[1] * v0[1]);
-}
-
-double medianOf(std::vector<double> values) {
-    if (values.empty()) return 0;
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
 }
 
 /// Gaps in a row whose motion is known.
@@ -88,7 +82,7 @@ std::vector<Run> runsOf(std::span<const CameraStep> steps) {
         run.blurKnown.push_back(step.blurKnown);
         if (step.blurKnown) shared.push_back(run.blur.back()[2]);
     }
-    const double middle = medianOf(shared); // what all frames gain or lose together is no motion
+    const double middle = median(shared); // what all frames gain or lose together is no motion
     for (Run& run : runs) {
         run.spline = splineSpeeds(run.mean);
         for (Moments& blur : run.blur)
@@ -143,7 +137,7 @@ Law fitted(const std::vector<Known>& known) {
         for (std::size_t i = 0; i < 3; ++i) {
             const std::vector<double>& group = off[i == 2 ? 1 : 0];
             constexpr double cut = 4;
-            const double spread = 1.4826 * medianOf(group) + least;
+            const double spread = 1.4826 * median(group) + least;
             limit[i] = cut * spread;
             double sum = 0;
             int count = 0;
@@ -173,7 +167,7 @@ double wandering(const std::vector<Run>& runs) {
             changes.push_back(std::abs(change[0]));
             changes.push_back(std::abs(change[1]));
         }
-    const double deviation = 1.4826 * medianOf(changes);
+    const double deviation = 1.4826 * median(changes);
     return deviation * deviation;
 }
 

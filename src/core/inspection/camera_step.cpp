@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <vector>
 
 namespace yarngap {
@@ -129,7 +130,7 @@ template <int count>
 struct Fit {
     bool found = false;
     std::array<float, count> of{};
-    double kept = 0; ///< share of the pixels that lie near the fit
+    double left = 0; ///< square of what it leaves at most pixels, over the variance of the picture
 };
 
 /// Regression of the difference on the terms, over every `every`th pixel each way; pixels further off it than
@@ -139,7 +140,7 @@ Fit<count> fit(const Laid& laid, int every, int rounds) {
     Fit<count> made;
     const int width = laid.mean.cols;
     const int height = laid.mean.rows;
-    const int m = std::max(1, laid.margin);
+    const int m = laid.margin;
     if (width - 2 * m < lanes * every || height - 2 * m < lanes) return made;
     float most = 1e9F;
     constexpr int bins = 512;
@@ -211,7 +212,9 @@ Fit<count> fit(const Laid& laid, int every, int rounds) {
             ++median;
         constexpr float rounding = 1.5F; // of the samples
         most = std::max(rounding, 2.5F * (static_cast<float>(median) + 0.5F) / perStep + 0.5F);
-        made.kept = used / static_cast<double>(seen);
+        const double deviation = 1.4826 * (median + 0.5) / static_cast<double>(perStep);
+        const double brightness = normal(7, 6) / used;
+        made.left = deviation * deviation / std::max(1.0, normal(7, 7) / used - brightness * brightness);
     }
     made.found = true;
     return made;
@@ -233,25 +236,30 @@ int shorter(const cv::Mat& picture) {
     return std::min(picture.cols, picture.rows);
 }
 
-/// Betters `motion` until it stands still, `most` times at most; the share of the pixels that move so, 0
-/// where it cannot be found.
+constexpr double lost = std::numeric_limits<double>::infinity();
+
+/// Betters `motion` until it stands still, `most` times at most; what it leaves (see Fit), or `lost`.
 double better(Motion& motion, const cv::Mat& a, const cv::Mat& b, int most) {
     constexpr double still = 0.05; // pixels
     const double unit = 2.0 / a.cols;
-    double kept = 0;
+    double left = 0;
     for (int turn = 0; turn < most; ++turn) {
         const auto found = fit<motionTerms>(laidOnEachOther(a, b, motion, false),
                                             std::max(1, shorter(a) / sampledSide), turn == 0 ? 3 : 2);
-        if (!found.found) return 0;
+        if (!found.found) return lost;
         const auto change = [&](std::size_t i) { return static_cast<double>(found.of[i]); };
         motion.x -= change(0);
         motion.y -= change(1);
-        for (std::size_t i = 0; i < 4; ++i)
+        bool apart = !(std::abs(motion.x) < a.cols && std::abs(motion.y) < a.rows);
+        for (std::size_t i = 0; i < 4; ++i) {
             motion.across[i] -= change(2 + i) * unit;
-        kept = found.kept;
+            apart = apart || !(std::abs(motion.across[i]) < 1);
+        }
+        if (apart) return lost; // too little detail to tell, and nothing of the pictures lies on each other
+        left = found.left;
         if (std::hypot(change(0), change(1)) < still) break;
     }
-    return kept;
+    return left;
 }
 
 } // namespace
@@ -284,18 +292,18 @@ CameraStep cameraStep(const CameraPicture& a, const CameraPicture& b) {
     if (first[0].size() != second[0].size()) return step;
     const std::size_t finest = shorter(first[0]) >= largeSide ? 1 : 0;
     Motion motion;
-    double kept = 0;
+    double left = lost;
     for (std::size_t level = first.size(); level-- > finest;) {
         const int most = level + 1 == first.size() ? 6 : 3;
-        kept = better(motion, first[level], second[level], most);
-        if (kept <= 0) return step;
+        left = better(motion, first[level], second[level], most);
+        if (left == lost) return step;
         if (level > 0) {
             motion.x *= 2;
             motion.y *= 2;
         }
     }
-    constexpr double enough = 0.5; // of the picture
-    step.known = kept > enough;
+    constexpr double most = 0.5; // pictures that have nothing in common leave four times their variance
+    step.known = left < most;
     step.x = motion.x;
     step.y = motion.y;
     step.across = motion.across;
@@ -307,7 +315,7 @@ void measureBlur(CameraStep& step, const CameraPicture& a, const CameraPicture& 
     const cv::Mat& first = a.levels[0];
     const cv::Mat& second = b.levels[0];
     Motion motion{step.x, step.y, step.across};
-    if (better(motion, first, second, 1) <= 0) return;
+    if (better(motion, first, second, 1) == lost) return;
     Laid laid = laidOnEachOther(first, second, motion, true);
     laid.curvature = curvatureOf(laid.mean);
     const auto found = fit<allTerms>(laid, std::max(1, shorter(first) / blurredSide), 3);

@@ -10,7 +10,7 @@ namespace yarngap {
 
 /// From one frame to the next.
 struct CameraStep {
-    /// False where most of the picture does not move alike: a cut, a crowd, an empty picture.
+    /// False where the pictures do not lie on each other: a cut, noise, an empty picture.
     bool known = false;
     double x = 0, y = 0; ///< where the contents of the middle of the picture go, in pixels
     /// How that differs across the picture: d x over dx and dy, d y over dx and dy, from the middle on. So

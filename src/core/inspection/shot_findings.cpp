@@ -1,6 +1,7 @@
 #include "core/inspection/shot_findings.h"
 
 #include "core/inspection/cuts.h"
+#include "core/inspection/median.h"
 #include "core/media/frame_decoder.h"
 
 #include <tbb/task_group.h>
@@ -29,13 +30,6 @@ std::pair<CadenceKind, bool> strongest(const std::vector<CadenceRun>& runs) {
     const auto best = std::max_element(sums.begin(), sums.end(),
                                        [](const auto& a, const auto& b) { return a.second < b.second; });
     return best == sums.end() ? std::pair{CadenceKind::progressive, true} : best->first;
-}
-
-double median(std::vector<double>& values) {
-    if (values.empty()) return 0;
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
 }
 
 /// Lost frames are told from motion, which fields, pulldown and held drawings make uneven anyway.

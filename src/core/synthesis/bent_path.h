@@ -23,8 +23,8 @@ struct NeighbourMotion {
 std::array<double, 2> offLine(const Shake& shake, double phase);
 
 /// How far what is seen at each cell lies off the straight line between its places in a and b, in cells, in
-/// `vx` and `vy` of its cells. No cells at all without both neighbours
-/// and without `shake`: paths are straight then.
+/// `vx` and `vy` of its cells. No cells at all without both neighbours and without `shake`: paths are
+/// straight then.
 ///
 /// Of a point at p(−1), p(0), p(1), p(2) in four frames, the cubic through them lies off the line from p(0)
 /// to p(1) by t (t − 1) / 2 · ((2 − t) q / 3 + (1 + t) r / 3), with q = p(1) − 2 p(0) + p(−1) and r = p(2) −
