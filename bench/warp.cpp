@@ -105,12 +105,12 @@ void measure(const std::string& clip, std::int64_t gap, int percent) {
     std::vector<double> project;
     std::vector<double> splines;
     std::vector<double> library;
-    const std::vector<float> lumaA = lumaOfCells(a);
-    const std::vector<float> lumaB = lumaOfCells(b);
+    const CellPicture cellsA = cellPicture(a);
+    const CellPicture cellsB = cellPicture(b);
     for (int run = 0; run < 9; ++run) {
         warp.push_back(milliseconds([&] { (void)warpBetween(a, b, vectors, 0.5); }));
         library.push_back(milliseconds([&] { remaps.run(); }));
-        project.push_back(milliseconds([&] { (void)projectMotion(vectors, lumaA, lumaB, 0.5); }));
+        project.push_back(milliseconds([&] { (void)projectMotion(vectors, cellsA, cellsB, 0.5); }));
         splines.push_back(milliseconds([&] {
             for (int p = 0; p < a.planeCount(); ++p) {
                 const SplinePlane one(a, p);

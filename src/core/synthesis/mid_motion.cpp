@@ -1,7 +1,5 @@
 #include "core/synthesis/mid_motion.h"
 
-#include "core/image/sample_types.h"
-#include "core/image/scene_light.h"
 #include "core/progress.h"
 
 #include <opencv2/core.hpp>
@@ -143,32 +141,68 @@ Landed meanAt(const Landing& landing, std::size_t i) {
 }
 
 /// Both pictures of a gap, to see how well a motion fits them.
-struct Fit {
-    const std::vector<float>& lumaA;
-    const std::vector<float>& lumaB;
-    int width;
-    int height;
-    float phase;
+class Fit {
+  public:
+    Fit(const CellPicture& a, const CellPicture& b, float phase)
+        : a_(a)
+        , b_(b)
+        , phase_(phase)
+        , colour_(a.hasColour() && b.hasColour()) {}
 
-    /// Sum of differences over 3 x 3 cells around (x, y) of the in-between, to the nearest one.
+    /// Sum of differences of luma over 3 x 3 cells around (x, y) of the in-between, to the nearest one.
     [[nodiscard]] float mismatch(int x, int y, float vx, float vy) const {
+        if (a_.width < 3 || a_.height < 3) return 0;
+        return difference(a_.luma, b_.luma, placesOf(x, y, vx, vy));
+    }
+
+    /// The same with those of colour. Two motions are told apart by it where one thing covers another as
+    /// bright as itself; grain and compression leave too little of it to say how well a motion fits.
+    [[nodiscard]] float mismatchWithColour(int x, int y, float vx, float vy) const {
+        if (a_.width < 3 || a_.height < 3) return 0;
+        const Places places = placesOf(x, y, vx, vy);
+        float sum = difference(a_.luma, b_.luma, places);
+        if (colour_)
+            for (std::size_t c = 0; c < a_.colour.size(); ++c)
+                sum += difference(a_.colour[c], b_.colour[c], places) * (1.0F / 255.0F);
+        return sum;
+    }
+
+  private:
+    struct Places {
+        std::ptrdiff_t a, b;
+    };
+
+    [[nodiscard]] Places placesOf(int x, int y, float vx, float vy) const {
         const auto nearest = [](float place, int last) {
             return std::clamp(below(place + 0.5F), 1, std::max(1, last - 1));
         };
-        if (width < 3 || height < 3) return 0;
         const auto px = static_cast<float>(x);
         const auto py = static_cast<float>(y);
         const auto index = [&](float at, float down) {
-            return static_cast<std::ptrdiff_t>(nearest(down, height - 1)) * width + nearest(at, width - 1);
+            return static_cast<std::ptrdiff_t>(nearest(down, a_.height - 1)) * a_.width +
+                   nearest(at, a_.width - 1);
         };
-        const float* a = lumaA.data() + index(px - phase * vx, py - phase * vy);
-        const float* b = lumaB.data() + index(px + (1 - phase) * vx, py + (1 - phase) * vy);
+        return {index(px - phase_ * vx, py - phase_ * vy),
+                index(px + (1 - phase_) * vx, py + (1 - phase_) * vy)};
+    }
+
+    template <typename Value>
+    [[nodiscard]] float difference(const std::vector<Value>& ofA, const std::vector<Value>& ofB,
+                                   const Places& places) const {
+        const Value* a = ofA.data() + places.a;
+        const Value* b = ofB.data() + places.b;
+        const std::ptrdiff_t width = a_.width;
         float sum = 0;
         for (std::ptrdiff_t line = -width; line <= width; line += width)
             for (std::ptrdiff_t i = line - 1; i <= line + 1; ++i)
-                sum += std::abs(a[i] - b[i]);
+                sum += static_cast<float>(std::abs(a[i] - b[i]));
         return sum;
     }
+
+    const CellPicture& a_;
+    const CellPicture& b_;
+    float phase_;
+    bool colour_;
 };
 
 /// Fills cells that nobody landed on from the nearest filled ones to the left and right, mixed by distance.
@@ -291,33 +325,8 @@ float trustAt(const Landed& a, const Landed& b, bool hasA, bool hasB, float mism
 
 } // namespace
 
-std::vector<float> lumaOfCells(const Image& image) {
-    if (image.layout().isFloat()) return lumaOfCells(encodeLight(image, LightCurve::analysis));
-    const int w = cellsOf(image.width());
-    const int h = cellsOf(image.height());
-    const std::size_t pairs = static_cast<std::size_t>(image.width()) / 2;
-    std::vector<float> out(static_cast<std::size_t>(w) * static_cast<std::size_t>(h));
-    const float scale = 1.0F / static_cast<float>(image.layout().maxValue());
-    withSampleType(image.layout(), [&](auto sample) {
-        using Sample = decltype(sample);
-        tbb::parallel_for(0, h, [&](int y) {
-            const auto upper = image.row<Sample>(0, 2 * y);
-            const auto lower = image.row<Sample>(0, std::min(2 * y + 1, image.height() - 1));
-            float* to = out.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
-            for (std::size_t x = 0; x < pairs; ++x)
-                to[x] =
-                    static_cast<float>(upper[2 * x] + upper[2 * x + 1] + lower[2 * x] + lower[2 * x + 1]) *
-                    (0.25F * scale);
-            if (pairs < static_cast<std::size_t>(w))
-                to[pairs] = static_cast<float>(upper.back() + lower.back()) * (0.5F * scale);
-        });
-    });
-    return out;
-}
-
-MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
-                        const std::vector<float>& lumaB, double phase, const SynthesisOptions& options,
-                        const std::stop_token& stop) {
+MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, const CellPicture& pictureB,
+                        double phase, const SynthesisOptions& options, const std::stop_token& stop) {
     const auto t = static_cast<float>(phase);
     Landing fromA;
     Landing fromB;
@@ -339,7 +348,7 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
     MidMotion mid{w, h, std::vector<MidCell>(n), std::vector<float>(wantsTrust ? n : 0)};
     std::vector<float> shares(n);
     std::vector<std::uint8_t> known(n, 1);
-    const Fit fit{lumaA, lumaB, w, h, t};
+    const Fit fit(pictureA, pictureB, t);
     const float partB = options.evenTexture ? 0.5F : t; // of b, where both sides see a cell
     const auto placeOf = [w](int x, int y) {
         return static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
@@ -352,8 +361,8 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
             const Landed a = meanAt(fromA, i);
             const Landed b = meanAt(fromB, i);
             if (a.coverage <= landed || b.coverage <= landed || apart(a, b) <= alike) continue;
-            contest.misfitA[i] = fit.mismatch(x, y, a.vx, a.vy);
-            contest.misfitB[i] = fit.mismatch(x, y, b.vx, b.vy);
+            contest.misfitA[i] = fit.mismatchWithColour(x, y, a.vx, a.vy);
+            contest.misfitB[i] = fit.mismatchWithColour(x, y, b.vx, b.vy);
         }
     });
     throwIfStopped(stop);
@@ -383,10 +392,14 @@ MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
     throwIfStopped(stop);
     fillHoles(mid, known);
     soften(shares, w, h);
-    for (std::size_t i = 0; i < n; ++i)
-        mid.cells[i].shareB = options.sides == Sides::both    ? shares[i]
-                              : options.sides == Sides::after ? 1
-                                                              : 0;
+    tbb::parallel_for(0, h, [&](int y) {
+        MidCell* row = mid.row(y);
+        const float* share = shares.data() + placeOf(0, y);
+        for (int x = 0; x < w; ++x)
+            row[x].shareB = options.sides == Sides::both    ? share[x]
+                            : options.sides == Sides::after ? 1.0F
+                                                            : 0.0F;
+    });
     if (options.sides == Sides::both) leaveOutside(mid, t);
     return mid;
 }

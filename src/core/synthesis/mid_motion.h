@@ -1,8 +1,8 @@
 // Motion seen from a moment inside a gap.
 #pragma once
 
-#include "core/image/image.h"
 #include "core/motion/vectors.h"
+#include "core/synthesis/cell_picture.h"
 #include "core/synthesis/synthesis_options.h"
 
 #include <stop_token>
@@ -19,8 +19,8 @@ struct MidCell {
 
 /// For each cell of 2 x 2 pixels of the in-between, the motion through it and how much of it is seen from
 /// either side. Vectors hold no more than that: they are estimated at half the size, so nothing is lost (no
-/// clip lost a tenth of a decibel), and a fourth of the work and memory is enough. Cell 0 begins with pixel
-/// 0; of an odd picture the last cells have one pixel.
+/// clip lost a tenth of a decibel), and a fourth of the work and memory is enough. Cells are those of
+/// CellPicture.
 struct MidMotion {
     int width = 0; ///< in cells, and so is the height
     int height = 0;
@@ -35,22 +35,14 @@ struct MidMotion {
     }
 };
 
-/// Cells that so many pixels take.
-constexpr int cellsOf(int pixels) {
-    return (pixels + 1) / 2;
-}
-
-/// Luma (or green, which carries most of it) of each cell, 0 to 1; that of scene light is encoded first.
-std::vector<float> lumaOfCells(const Image& image);
-
 /// Projects both fields of a gap to `phase`, 0 < phase < 1.
 ///
 /// Each cell of a is carried phase × its forward vector, each cell of b (1 − phase) × its backward
 /// vector, spread over the four cells it lands between (forward warping), where trusted vectors outweigh
 /// doubtful ones; one whose vector is not a number is carried nowhere. Where only one side lands, the other
 /// is hidden, and only the one that sees the cell is used; where both land they mix in the ratio 1 − phase :
-/// phase. Where the two disagree, the motion whose two pictures agree better, by `lumaA`, `lumaB` (see
-/// lumaOfCells), wins. Cells nobody lands on take the motion around them. A side whose place lies outside the
+/// phase. Where the two disagree, the motion whose two pictures agree better, in luma and colour of `a` and
+/// `b`, wins. Cells nobody lands on take the motion around them. A side whose place lies outside the
 /// picture does not count where the other's lies inside.
 ///
 /// `options.inFront` slower or faster: of motions that land on one cell, or of which each side sees another,
@@ -64,8 +56,7 @@ std::vector<float> lumaOfCells(const Image& image);
 /// 0.4 m where one side sees it; 0 where nobody does.
 ///
 /// Throws Cancelled.
-MidMotion projectMotion(const Vectors& vectors, const std::vector<float>& lumaA,
-                        const std::vector<float>& lumaB, double phase, const SynthesisOptions& options = {},
-                        const std::stop_token& stop = {});
+MidMotion projectMotion(const Vectors& vectors, const CellPicture& a, const CellPicture& b, double phase,
+                        const SynthesisOptions& options = {}, const std::stop_token& stop = {});
 
 } // namespace yarngap

@@ -288,15 +288,15 @@ void showStandIn(MidMotion& mid, const SynthesisOptions& options, double phase) 
 WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, double phase,
                         const SynthesisOptions& options, const ColourTags& tags, const Beside& beside,
                         const std::stop_token& stop) {
-    const std::vector<float> lumaA = lumaOfCells(a);
-    const std::vector<float> lumaB = lumaOfCells(b);
+    const CellPicture cellsA = cellPicture(a);
+    const CellPicture cellsB = cellPicture(b);
     const auto t = static_cast<float>(phase);
-    MidMotion mid = projectMotion(vectors, lumaA, lumaB, phase, options, stop);
+    MidMotion mid = projectMotion(vectors, cellsA, cellsB, phase, options, stop);
     throwIfStopped(stop);
     MidMotion bend = bendOf(mid, beside.motion, beside.shake, phase, a.width());
     throwIfStopped(stop);
     const double edgeScale = scaleThatHides(mid, phase);
-    const double doubt = doubtOf(mid, lumaA, lumaB, phase, beside.remakeError);
+    const double doubt = doubtOf(mid, cellsA.luma, cellsB.luma, phase, beside.remakeError);
     showStandIn(mid, options, phase);
     throwIfStopped(stop);
     const Warp warp(a, b, std::move(mid), std::move(bend),
@@ -313,7 +313,7 @@ MidMotion motionOfFrame(const Image& a, const Image& b, const Vectors& vectors, 
                         const SynthesisOptions& options) {
     SynthesisOptions withTrust = options;
     withTrust.trustLimit = std::max(1, options.trustLimit); // which decides whether trust is given, no more
-    MidMotion mid = projectMotion(vectors, lumaOfCells(a), lumaOfCells(b), phase, withTrust);
+    MidMotion mid = projectMotion(vectors, cellPicture(a), cellPicture(b), phase, withTrust);
     showStandIn(mid, options, phase);
     return mid;
 }
