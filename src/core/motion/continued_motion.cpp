@@ -42,7 +42,7 @@ OneWay backwardOf(const Vectors& vectors) {
 
 /// The two pictures of a gap and the one beyond the first.
 struct ThreePictures {
-    cv::Mat from, to, beyond;
+    ColouredPicture from, to, beyond;
 };
 
 /// `own` leads from `from` to `to`; `away` from `from` to `beyond`.
@@ -85,13 +85,13 @@ bool fits(const GapBeside& gap, const VectorField& field) {
 Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, const GapsBeside& beside,
                        AnalyseOn analyseOn, const std::stop_token& stop) {
     if (!fits(beside.before, vectors.forward) && !fits(beside.after, vectors.forward)) return vectors;
-    const cv::Mat pictureA = analysisPicture(a, analyseOn);
-    const cv::Mat pictureB = analysisPicture(b, analyseOn);
+    const ColouredPicture pictureA = colouredPicture(a, analyseOn);
+    const ColouredPicture pictureB = colouredPicture(b, analyseOn);
     throwIfStopped(stop);
-    const auto side = [&](const OneWay& own, const GapBeside& gap, auto awayOf, const cv::Mat& from,
-                          const cv::Mat& to) {
+    const auto side = [&](const OneWay& own, const GapBeside& gap, auto awayOf, const ColouredPicture& from,
+                          const ColouredPicture& to) {
         if (!fits(gap, own.field)) return own.field;
-        return continued(own, awayOf(*gap.vectors), {from, to, analysisPicture(*gap.frame, analyseOn)}, stop);
+        return continued(own, awayOf(*gap.vectors), {from, to, colouredPicture(*gap.frame, analyseOn)}, stop);
     };
     Vectors out{{}, {}, vectors.forwardTrust, vectors.backwardTrust};
     tbb::parallel_invoke(

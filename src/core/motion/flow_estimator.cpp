@@ -18,7 +18,9 @@
 #include <tbb/parallel_invoke.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <optional>
 
 namespace yarngap {
 
@@ -69,13 +71,13 @@ cv::Mat refinedFrom(const cv::Mat& start, const cv::Mat& from, const cv::Mat& to
 }
 
 /// `flow` with what was found far off inside `where` taken where it fits better.
-cv::Mat withFar(const cv::Mat& flow, const cv::Mat& far, const cv::Mat& from, const cv::Mat& to,
-                const cv::Rect& where, const FlowOptions& options, const std::stop_token& stop) {
+cv::Mat withFar(const cv::Mat& flow, const cv::Mat& far, const ColouredPicture& from,
+                const ColouredPicture& to, const cv::Rect& where, const FlowOptions& options,
+                const std::stop_token& stop) {
     constexpr float better = 2; // steps
     cv::Mat out = flow.clone();
-    chooseMotion(from(where), to,
-                 {{flow(where), 0}, {refinedFrom(far, from, to, where, options, stop), -better}}, where.tl(),
-                 stop)
+    const cv::Mat found = refinedFrom(far, from.luma, to.luma, where, options, stop);
+    chooseMotion(from.inside(where), to, {{flow(where), 0}, {found, -better}}, where.tl(), stop)
         .copyTo(out(where));
     return out;
 }
@@ -105,7 +107,7 @@ void followFeatures(const cv::Mat& from, const cv::Mat& to, cv::Mat& there, cv::
         const auto taken = [&](const cv::Mat& flow, const PlaneMotion& plane, bool ahead) {
             const cv::Mat found = refinedFrom(plane.field(from.size()), ahead ? from : to, ahead ? to : from,
                                               all, options, stop);
-            return chooseMotion(ahead ? shapesFrom : shapesTo, ahead ? shapesTo : shapesFrom,
+            return chooseMotion({ahead ? shapesFrom : shapesTo}, {ahead ? shapesTo : shapesFrom},
                                 {{flow, 0}, {found, favour}}, {}, stop);
         };
         there = taken(there, motion.there, true);
@@ -114,27 +116,38 @@ void followFeatures(const cv::Mat& from, const cv::Mat& to, cv::Mat& there, cv::
     }
 }
 
+/// A picture in all that is searched of it.
+struct Sought {
+    const ColouredPicture& picture;
+    const SearchPicture& luma;
+    const std::optional<SearchPicture>& contrasted; ///< see contrastedByColour
+};
+
 /// Vectors of one direction from what was found in both; `back` are those of the other, `far` those farther
 /// off inside `where`, if any.
-cv::Mat refined(const cv::Mat& from, const cv::Mat& to, const SearchPicture& in, const SearchPicture& sought,
-                const cv::Mat& found, const cv::Mat& back, const cv::Mat& far, const cv::Rect& where,
-                const FlowOptions& options, const std::stop_token& stop) {
-    const cv::Mat flow = far.empty() ? found : withFar(found, far, from, to, where, options, stop);
+cv::Mat refined(const Sought& from, const Sought& to, const cv::Mat& found, const cv::Mat& back,
+                const cv::Mat& far, const cv::Rect& where, const FlowOptions& options,
+                const std::stop_token& stop) {
+    const cv::Mat flow =
+        far.empty() ? found : withFar(found, far, from.picture, to.picture, where, options, stop);
     throwIfStopped(stop);
     std::vector<Candidate> candidates{{flow, 0}};
     if (options.quality == FlowQuality::thorough)
-        candidates.push_back({searched(in, sought, options, largePatch, stop), 0});
+        candidates.push_back({searched(from.luma, to.luma, options, largePatch, stop), 0});
+    throwIfStopped(stop);
+    if (from.contrasted && to.contrasted)
+        candidates.push_back({searched(*from.contrasted, *to.contrasted, options, smallPatch, stop), -0.5F});
     throwIfStopped(stop);
     constexpr int loose = 50;
     if (options.stiffness > loose) {
         constexpr float most = 6;
         const float favour = most * static_cast<float>(options.stiffness - loose) /
                              static_cast<float>(FlowOptions::stiffest - loose);
-        for (const PlaneMotion& camera : dominantMotions(flow, back, from, 1))
+        for (const PlaneMotion& camera : dominantMotions(flow, back, from.picture.luma, 1))
             candidates.push_back({camera.field(flow.size()), favour});
     }
     throwIfStopped(stop);
-    return candidates.size() == 1 ? flow : chooseMotion(from, to, candidates, {}, stop);
+    return candidates.size() == 1 ? flow : chooseMotion(from.picture, to.picture, candidates, {}, stop);
 }
 
 VectorField toField(const cv::Mat& flow) {
@@ -269,13 +282,19 @@ Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn, 
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
                      const std::stop_token& stop) {
     if (a.width() < smallestSide || a.height() < smallestSide) return unknownMotion(a);
-    cv::Mat la;
-    cv::Mat lb;
-    tbb::parallel_invoke([&] { la = analysisPicture(a, options.analyseOn); },
-                         [&] { lb = analysisPicture(b, options.analyseOn); });
+    ColouredPicture ca;
+    ColouredPicture cb;
+    const bool quick = options.quality == FlowQuality::draft;
+    const auto read = [&](const Image& image) {
+        return quick ? ColouredPicture{analysisPicture(image, options.analyseOn), {}}
+                     : colouredPicture(image, options.analyseOn);
+    };
+    tbb::parallel_invoke([&] { ca = read(a); }, [&] { cb = read(b); });
+    cv::Mat& la = ca.luma;
+    cv::Mat& lb = cb.luma;
     // A quick look at a large picture is taken at half its size.
     constexpr int smallEnough = 640;
-    const bool halved = options.quality == FlowQuality::draft && std::max(la.cols, la.rows) > smallEnough;
+    const bool halved = quick && std::max(la.cols, la.rows) > smallEnough;
     const cv::Size whole = la.size();
     if (halved)
         for (cv::Mat* m : {&la, &lb})
@@ -293,15 +312,22 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     bothWays([&] { forward = searched(pa, pb, options, smallPatch, stop); },
              [&] { backward = searched(pb, pa, options, smallPatch, stop); });
     throwIfStopped(stop);
-    const bool looksFar = options.quality != FlowQuality::draft;
+    const bool looksFar = !quick;
     if (looksFar) followFeatures(la, lb, forward, backward, options, stop);
     {
         const FarMotions far = looksFar ? farMotions(la, lb, forward, backward, stop) : FarMotions{};
+        std::array<std::optional<SearchPicture>, 2> contrasted;
+        if (options.quality == FlowQuality::thorough) {
+            const std::array<cv::Mat, 2> pictures = contrastedByColour(ca, cb);
+            for (std::size_t i = 0; i < pictures.size(); ++i)
+                if (!pictures[i].empty()) contrasted[i].emplace(searchable(pictures[i], options));
+        }
+        const Sought inA{ca, pa, contrasted[0]};
+        const Sought inB{cb, pb, contrasted[1]};
         cv::Mat there;
         cv::Mat back;
-        bothWays(
-            [&] { there = refined(la, lb, pa, pb, forward, backward, far.there, far.where, options, stop); },
-            [&] { back = refined(lb, la, pb, pa, backward, forward, far.back, far.where, options, stop); });
+        bothWays([&] { there = refined(inA, inB, forward, backward, far.there, far.where, options, stop); },
+                 [&] { back = refined(inB, inA, backward, forward, far.back, far.where, options, stop); });
         forward = there;
         backward = back;
         throwIfStopped(stop);

@@ -15,8 +15,8 @@ namespace {
 constexpr float mostDifference = 40;
 
 /// Difference of `from` and `to` along `sign` times `flow`; outside the picture half the most there is.
-cv::Mat differenceAlong(const cv::Mat& from, const cv::Mat& to, const cv::Mat& flow, const cv::Point& origin,
-                        float sign = 1) {
+cv::Mat differenceAlong(const ColouredPicture& from, const ColouredPicture& to, const cv::Mat& flow,
+                        const cv::Point& origin, float sign = 1) {
     cv::Mat map(flow.size(), CV_32FC2);
     for (int y = 0; y < flow.rows; ++y) {
         const auto* v = flow.ptr<cv::Vec2f>(y);
@@ -25,20 +25,31 @@ cv::Mat differenceAlong(const cv::Mat& from, const cv::Mat& to, const cv::Mat& f
             m[x] = {static_cast<float>(origin.x + x) + sign * v[x][0],
                     static_cast<float>(origin.y + y) + sign * v[x][1]};
     }
-    cv::Mat there;
-    cv::remap(to, there, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
+    const auto moved = [&map](const cv::Mat& picture) {
+        cv::Mat out;
+        cv::remap(picture, out, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
+        return out;
+    };
+    const bool inColour = !from.colour.empty() && !to.colour.empty();
+    const cv::Mat there = moved(to.luma);
+    const cv::Mat colourThere = inColour ? moved(to.colour) : cv::Mat();
     cv::Mat cost(flow.size(), CV_32F);
-    const auto right = static_cast<float>(to.cols - 1);
-    const auto bottom = static_cast<float>(to.rows - 1);
+    const auto right = static_cast<float>(to.luma.cols - 1);
+    const auto bottom = static_cast<float>(to.luma.rows - 1);
     for (int y = 0; y < flow.rows; ++y) {
-        const auto* a = from.ptr<std::uint8_t>(y);
+        const auto* a = from.luma.ptr<std::uint8_t>(y);
         const auto* b = there.ptr<std::uint8_t>(y);
+        const auto* colourA = inColour ? from.colour.ptr<cv::Vec2b>(y) : nullptr;
+        const auto* colourB = inColour ? colourThere.ptr<cv::Vec2b>(y) : nullptr;
         const auto* m = map.ptr<cv::Vec2f>(y);
         auto* c = cost.ptr<float>(y);
         for (int x = 0; x < flow.cols; ++x) {
             const bool inside = m[x][0] >= 0 && m[x][1] >= 0 && m[x][0] <= right && m[x][1] <= bottom;
-            c[x] = inside ? std::min(mostDifference, static_cast<float>(std::abs(a[x] - b[x])))
-                          : mostDifference / 2;
+            int difference = std::abs(a[x] - b[x]);
+            if (inColour)
+                difference +=
+                    std::abs(colourA[x][0] - colourB[x][0]) + std::abs(colourA[x][1] - colourB[x][1]);
+            c[x] = inside ? std::min(mostDifference, static_cast<float>(difference)) : mostDifference / 2;
         }
     }
     return cost;
@@ -73,26 +84,27 @@ class GuidedFilter {
 
 } // namespace
 
-cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates,
-                     const cv::Point& origin, const std::stop_token& stop, const OtherSide& other) {
+cv::Mat chooseMotion(const ColouredPicture& from, const ColouredPicture& to,
+                     const std::vector<Candidate>& candidates, const cv::Point& origin,
+                     const std::stop_token& stop, const OtherSide& other) {
     constexpr int radius = 6;
     constexpr float smooth = 30; // of 8-bit steps squared: contrast that counts as an outline
-    const GuidedFilter filter(from, radius, smooth);
+    const GuidedFilter filter(from.luma, radius, smooth);
     throwIfStopped(stop);
     std::vector<cv::Mat> costs(candidates.size());
     tbb::parallel_for(std::size_t{0}, candidates.size(), [&](std::size_t i) {
         cv::Mat difference = differenceAlong(from, to, candidates[i].flow, origin);
-        if (!other.picture.empty() && !stop.stop_requested())
+        if (!other.picture.luma.empty() && !stop.stop_requested())
             cv::min(difference,
                     differenceAlong(from, other.picture, candidates[i].flow, origin, -1) + other.dearer,
                     difference);
         if (!stop.stop_requested()) costs[i] = filter(difference) - candidates[i].favour;
     });
     throwIfStopped(stop);
-    cv::Mat chosen(from.size(), CV_32FC2);
-    tbb::parallel_for(0, from.rows, [&](int y) {
+    cv::Mat chosen(from.luma.size(), CV_32FC2);
+    tbb::parallel_for(0, from.luma.rows, [&](int y) {
         auto* out = chosen.ptr<cv::Vec2f>(y);
-        for (int x = 0; x < from.cols; ++x) {
+        for (int x = 0; x < from.luma.cols; ++x) {
             std::size_t best = 0;
             for (std::size_t i = 1; i < candidates.size(); ++i)
                 if (costs[i].at<float>(y, x) < costs[best].at<float>(y, x)) best = i;

@@ -1,6 +1,8 @@
 // Which of several candidate motions each pixel follows.
 #pragma once
 
+#include "core/motion/analysis_picture.h"
+
 #include <opencv2/core.hpp>
 
 #include <stop_token>
@@ -16,22 +18,22 @@ struct Candidate {
 };
 
 /// Another picture to find a pixel in, on the other side in time and as far away: a motion that goes on as it
-/// is leads there turned round. None where `picture` is empty.
+/// is leads there turned round. None where `picture` has no luma.
 struct OtherSide {
-    cv::Mat picture = {}; ///< CV_8U, as large as `to`
-    float dearer = 0;     ///< steps by which a difference there counts more
+    ColouredPicture picture = {}; ///< as large as `to`
+    float dearer = 0;             ///< steps by which a difference there counts more
 };
 
-/// For each pixel of `from` the candidate that brings it to the place in `to` that looks most like it
-/// (both CV_8U).
+/// For each pixel of `from` the candidate that brings it to the place in `to` that looks most like it.
 ///
-/// The difference of the pictures along each candidate, cut off at 40 steps, is averaged over the
-/// neighbourhood by a guided filter (He, Sun, Tang: Guided image filtering, 2010) with `from` as its guide,
-/// so that the choice follows outlines; then the smallest wins.
+/// The difference of the pictures along each candidate, in luma and both parts of colour added up (luma alone
+/// where a picture has no colour) and cut off at 40 steps, is averaged over the neighbourhood by a guided
+/// filter (He, Sun, Tang: Guided image filtering, 2010) with the luma of `from` as its guide, so that the
+/// choice follows outlines; then the smallest wins.
 /// `from` may be a part of its picture, which begins at `origin`. Where there is an `other` side, the lesser
 /// of the two differences counts, pixel by pixel. Throws Cancelled.
-cv::Mat chooseMotion(const cv::Mat& from, const cv::Mat& to, const std::vector<Candidate>& candidates,
-                     const cv::Point& origin = {}, const std::stop_token& stop = {},
-                     const OtherSide& other = {});
+cv::Mat chooseMotion(const ColouredPicture& from, const ColouredPicture& to,
+                     const std::vector<Candidate>& candidates, const cv::Point& origin = {},
+                     const std::stop_token& stop = {}, const OtherSide& other = {});
 
 } // namespace yarngap

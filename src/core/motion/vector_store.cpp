@@ -9,7 +9,7 @@ namespace {
 
 /// Raised whenever estimateFlow() begins to give other vectors for the same input, so that old ones on disk
 /// are not taken for new.
-constexpr int generation = 4;
+constexpr int generation = 5;
 
 std::string keyOfGap(const std::string& media, std::int64_t a, std::int64_t b, const FlowOptions& options) {
     return std::to_string(generation) + ':' + media + ':' + std::to_string(a) + ':' + std::to_string(b) +
