@@ -285,9 +285,10 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     ColouredPicture ca;
     ColouredPicture cb;
     const bool quick = options.quality == FlowQuality::draft;
+    const bool inColour = !quick && !isLarge(a); // of a large picture it would take too much memory
     const auto read = [&](const Image& image) {
-        return quick ? ColouredPicture{analysisPicture(image, options.analyseOn), {}}
-                     : colouredPicture(image, options.analyseOn);
+        return !inColour ? ColouredPicture{analysisPicture(image, options.analyseOn), {}}
+                         : colouredPicture(image, options.analyseOn);
     };
     tbb::parallel_invoke([&] { ca = read(a); }, [&] { cb = read(b); });
     cv::Mat& la = ca.luma;

@@ -62,11 +62,13 @@ inline constexpr std::int64_t largePicture = std::int64_t{2600} * 1500;
 /// Different for options that make different vectors.
 std::string keyOf(const FlowOptions& options);
 
-/// Vectors in both directions from luma of `a` and `b` (same size and layout), with trust.
+/// Vectors in both directions from `a` to `b` (same size and layout), with trust.
 ///
 /// Dense inverse search (see dense_search.h) down to half the size; but in drafts, motion too large for it is
 /// looked for, of the whole plane (see feature_motion.h) and of small things (see far_motion.h), refined by
-/// it, and taken where it fits better. Trust per pixel =
+/// it, and taken where it fits better. Luma is searched; which of several motions fits is judged in colour too,
+/// and thorough searches what colour shows as well (see contrastedByColour). Of large pictures, and of edges,
+/// luma alone is looked at. Trust per pixel =
 /// exp(-(e/s)²) × exp(-(d/r)²), with e the distance in pixels between a pixel and where forward followed by
 /// backward motion brings it back, s = 0.5 + 0.05 |v|; d the difference of the two pictures along the vector
 /// in 8-bit steps after a 3 x 3 mean, r = 24; 0 where the vector leaves the picture. Vectors are rounded to

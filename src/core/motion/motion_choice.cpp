@@ -92,14 +92,19 @@ cv::Mat chooseMotion(const ColouredPicture& from, const ColouredPicture& to,
     const GuidedFilter filter(from.luma, radius, smooth);
     throwIfStopped(stop);
     std::vector<cv::Mat> costs(candidates.size());
-    tbb::parallel_for(std::size_t{0}, candidates.size(), [&](std::size_t i) {
+    const auto judge = [&](std::size_t i) {
         cv::Mat difference = differenceAlong(from, to, candidates[i].flow, origin);
         if (!other.picture.luma.empty() && !stop.stop_requested())
             cv::min(difference,
                     differenceAlong(from, other.picture, candidates[i].flow, origin, -1) + other.dearer,
                     difference);
         if (!stop.stop_requested()) costs[i] = filter(difference) - candidates[i].favour;
-    });
+    };
+    if (isLarge(from.luma.cols, from.luma.rows)) // one at a time, which takes half the memory
+        for (std::size_t i = 0; i < candidates.size(); ++i)
+            judge(i);
+    else
+        tbb::parallel_for(std::size_t{0}, candidates.size(), judge);
     throwIfStopped(stop);
     cv::Mat chosen(from.luma.size(), CV_32FC2);
     tbb::parallel_for(0, from.luma.rows, [&](int y) {
