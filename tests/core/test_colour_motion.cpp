@@ -172,7 +172,8 @@ class TestColourMotion : public QObject {
         QVERIFY(cells.hasColour());
         for (int y = 0; y < cells.height; ++y)
             for (int x = 0; x < cells.width; ++x) {
-                const auto i = static_cast<std::size_t>(y * cells.width + x);
+                const auto i = static_cast<std::size_t>(y) * static_cast<std::size_t>(cells.width) +
+                               static_cast<std::size_t>(x);
                 QVERIFY(std::abs(cells.luma[i] - 50.0F / 255) < 0.002F);
                 QVERIFY(std::abs(cells.colour[0][i] - (100 + x / 2)) <= (depth == 8 ? 0 : 1));
                 QVERIFY(std::abs(cells.colour[1][i] - (150 - y / 2)) <= (depth == 8 ? 0 : 1));

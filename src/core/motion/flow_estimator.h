@@ -66,13 +66,13 @@ std::string keyOf(const FlowOptions& options);
 ///
 /// Dense inverse search (see dense_search.h) down to half the size; but in drafts, motion too large for it is
 /// looked for, of the whole plane (see feature_motion.h) and of small things (see far_motion.h), refined by
-/// it, and taken where it fits better. Luma is searched; which of several motions fits is judged in colour too,
-/// and thorough searches what colour shows as well (see contrastedByColour). Of large pictures, and of edges,
-/// luma alone is looked at. Trust per pixel =
-/// exp(-(e/s)²) × exp(-(d/r)²), with e the distance in pixels between a pixel and where forward followed by
-/// backward motion brings it back, s = 0.5 + 0.05 |v|; d the difference of the two pictures along the vector
-/// in 8-bit steps after a 3 x 3 mean, r = 24; 0 where the vector leaves the picture. Vectors are rounded to
-/// half floats, which is how they are kept (see vector_file.h).
+/// it, and taken where it fits better. Luma is searched; which of several motions fits is judged in colour
+/// too, and thorough searches what colour shows as well (see contrastedByColour). Of large pictures, and of
+/// edges, luma alone is looked at. Trust per pixel = exp(-(e/s)²) × exp(-(d/r)²), with e the distance in
+/// pixels between a pixel and where forward followed by backward motion brings it back, s = 0.5 + 0.05 |v|; d
+/// the difference of the two pictures along the vector in 8-bit steps after a 3 x 3 mean, r = 24; 0 where the
+/// vector leaves the picture. Vectors are rounded to half floats, which is how they are kept (see
+/// vector_file.h).
 ///
 /// Pictures under 16 pixels in width or height get zero vectors of no trust. Throws Cancelled.
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
