@@ -107,6 +107,20 @@ class TestColourMotion : public QObject {
                  double{step});
     }
 
+    void aChangeOfTintHidesNoMotion() {
+        const auto shot = [](double moved, double tinted) {
+            return colouredPicture(pictureOf(width, height, yuv420,
+                                             [=](int p, int x, int y) {
+                                                 return p == 0 ? 128 + tint(1, x - moved, y) : 110 + tinted;
+                                             }),
+                                   AnalyseOn::asIs);
+        };
+        const cv::Mat still(height, width, CV_32FC2, cv::Scalar(0, 0));
+        const cv::Mat right(height, width, CV_32FC2, cv::Scalar(step, 0));
+        const cv::Mat chosen = chooseMotion(shot(0, 0), shot(step, 30), {{still, 0}, {right, 0}});
+        QVERIFY(cv::mean(chosen(cv::Rect(24, 24, width - 48, height - 48)))[0] > 0.98 * step);
+    }
+
     void betweenFramesTheMotionThatColourFitsWins() {
         const CellPicture a = cellPicture(evenlyBright(0));
         const CellPicture b = cellPicture(evenlyBright(step));

@@ -41,7 +41,6 @@ cv::Mat luma8(const Image& image) {
 }
 
 cv::Mat colour8(const Image& image) {
-    if (image.layout().isFloat()) return colour8(encodeLight(image, LightCurve::analysis));
     constexpr double none = 128;
     std::array<cv::Mat, 2> parts;
     for (int p = 1; p <= 2; ++p) {
@@ -88,6 +87,7 @@ cv::Mat analysisPicture(const Image& image, AnalyseOn on) {
 }
 
 ColouredPicture colouredPicture(const Image& image, AnalyseOn on) {
+    if (image.layout().isFloat()) return colouredPicture(encodeLight(image, LightCurve::analysis), on);
     ColouredPicture out{analysisPicture(image, on), {}};
     if (image.layout().model != ColourModel::grey && on != AnalyseOn::edges) out.colour = colour8(image);
     return out;

@@ -1,5 +1,6 @@
 #include "core/motion/motion_choice.h"
 
+#include "core/motion/flow_estimator.h"
 #include "core/progress.h"
 
 #include <opencv2/imgproc.hpp>
@@ -45,11 +46,14 @@ cv::Mat differenceAlong(const ColouredPicture& from, const ColouredPicture& to, 
         auto* c = cost.ptr<float>(y);
         for (int x = 0; x < flow.cols; ++x) {
             const bool inside = m[x][0] >= 0 && m[x][1] >= 0 && m[x][0] <= right && m[x][1] <= bottom;
-            int difference = std::abs(a[x] - b[x]);
-            if (inColour)
-                difference +=
-                    std::abs(colourA[x][0] - colourB[x][0]) + std::abs(colourA[x][1] - colourB[x][1]);
-            c[x] = inside ? std::min(mostDifference, static_cast<float>(difference)) : mostDifference / 2;
+            if (!inside) {
+                c[x] = mostDifference / 2;
+                continue;
+            }
+            c[x] = std::min(mostDifference, static_cast<float>(std::abs(a[x] - b[x])));
+            if (inColour) // cut off for itself, lest a change of tint hide what luma tells
+                c[x] += std::min(mostDifference, static_cast<float>(std::abs(colourA[x][0] - colourB[x][0]) +
+                                                                    std::abs(colourA[x][1] - colourB[x][1])));
         }
     }
     return cost;

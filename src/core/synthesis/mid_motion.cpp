@@ -155,8 +155,8 @@ class Fit {
         return difference(a_.luma, b_.luma, placesOf(x, y, vx, vy));
     }
 
-    /// The same with those of colour. Two motions are told apart by it where one thing covers another as
-    /// bright as itself; grain and compression leave too little of it to say how well a motion fits.
+    /// The same with those of colour, which tells two motions apart where one thing covers another as bright
+    /// as itself. Trust is scaled to luma alone.
     [[nodiscard]] float mismatchWithColour(int x, int y, float vx, float vy) const {
         if (a_.width < 3 || a_.height < 3) return 0;
         const Places places = placesOf(x, y, vx, vy);
