@@ -2,6 +2,7 @@
 
 #include "core/motion/analysis_picture.h"
 #include "core/motion/motion_choice.h"
+#include "core/motion/region_motion.h"
 #include "core/progress.h"
 
 #include <opencv2/core.hpp>
@@ -40,18 +41,16 @@ OneWay backwardOf(const Vectors& vectors) {
     return {vectors.backward, vectors.backwardTrust};
 }
 
-/// The two pictures of a gap and the one beyond the first.
-struct ThreePictures {
-    ColouredPicture from, to, beyond;
-};
-
 /// `own` leads from `from` to `to`; `away` from `from` to `beyond`.
 VectorField continued(const OneWay& own, const OneWay& away, const ThreePictures& pictures,
                       const std::stop_token& stop) {
     constexpr float dearer = 8;   // steps
     constexpr float favour = -1;  // steps
     constexpr int muchMore = 128; // of 255
-    const cv::Mat goesOn = -matrixOf(away.field);
+    VectorField turned = away.field;
+    for (float& v : turned.xy)
+        v = -v;
+    const cv::Mat goesOn = matrixOf(turned);
     const cv::Mat chosen =
         chooseMotion(pictures.from, pictures.to, {{matrixOf(own.field), 0}, {goesOn, favour}}, {}, stop,
                      {pictures.beyond, dearer});
@@ -71,7 +70,7 @@ VectorField continued(const OneWay& own, const OneWay& away, const ThreePictures
             to[2 * x + 1] = taken[1];
         }
     });
-    return out;
+    return regionMotion({out, own.trust, turned}, pictures, stop);
 }
 
 bool fits(const GapBeside& gap, const VectorField& field) {

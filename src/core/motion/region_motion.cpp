@@ -1,0 +1,109 @@
+#include "core/motion/region_motion.h"
+
+#include "core/motion/difference_along.h"
+#include "core/motion/local_motions.h"
+#include "core/motion/semi_global_choice.h"
+#include "core/progress.h"
+
+#include <opencv2/imgproc.hpp>
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+
+namespace yarngap {
+
+namespace {
+
+constexpr int ownMotion = 0;
+constexpr int motionGoingOn = 1;
+constexpr int firstAround = 2;
+static_assert(firstAround + LocalMotions::most <= CellMotions::most);
+
+/// Half as large, cells being means of their pixels.
+ColouredPicture byCells(const ColouredPicture& picture) {
+    const auto half = [](const cv::Mat& plane) {
+        cv::Mat out;
+        if (!plane.empty())
+            cv::resize(plane, out, {(plane.cols + 1) / 2, (plane.rows + 1) / 2}, 0, 0, cv::INTER_AREA);
+        return out;
+    };
+    return {half(picture.luma), half(picture.colour)};
+}
+
+/// What a pixel may follow.
+class Choices {
+  public:
+    Choices(const MotionsInQuestion& motions, const std::stop_token& stop)
+        : motions_(motions)
+        , around_(motions.own, motions.trust, stop) {}
+
+    [[nodiscard]] int countAt(int x, int y) const { return firstAround + around_.countAt(x, y); }
+    [[nodiscard]] cv::Vec2f at(int k, int x, int y) const {
+        if (k >= firstAround) return around_.at(k - firstAround, x, y);
+        const float* v = (k == ownMotion ? motions_.own : motions_.goesOn).row(y) + 2 * x;
+        return {v[0], v[1]};
+    }
+
+  private:
+    const MotionsInQuestion& motions_;
+    LocalMotions around_;
+};
+
+/// Writes the `k`th motion of every cell and what it costs.
+void addMotion(CellMotions& cells, int k, const Choices& choices, const ThreePictures& pictures) {
+    constexpr float dearer = 4; // steps
+    constexpr float favour = 3; // steps
+    cv::Mat flow = cv::Mat::zeros(cells.height, cells.width, CV_32FC2);
+    const auto eachCell = [&](auto use) {
+        tbb::parallel_for(0, cells.height, [&](int y) {
+            for (int x = 0; x < cells.width; ++x)
+                if (k < choices.countAt(2 * x, 2 * y)) use(x, y, flow.at<cv::Vec2f>(y, x));
+        });
+    };
+    eachCell([&](int x, int y, cv::Vec2f& v) { v = choices.at(k, 2 * x, 2 * y); });
+    const cv::Mat inCells = flow * 0.5;
+    const auto differenceTo = [&](const ColouredPicture& picture, float sign) {
+        // Both parts of colour together are as grainy as luma twice.
+        cv::Mat out = differenceAlong(pictures.from, picture, inCells, {}, sign, 0.5F);
+        cv::blur(out, out, {3, 3}, {-1, -1}, cv::BORDER_REFLECT);
+        return out;
+    };
+    cv::Mat cost = differenceTo(pictures.to, 1);
+    cv::min(cost, differenceTo(pictures.beyond, -1) + dearer, cost);
+    eachCell([&](int x, int y, const cv::Vec2f& v) {
+        const std::size_t i =
+            static_cast<std::size_t>(y) * static_cast<std::size_t>(cells.width) + static_cast<std::size_t>(x);
+        CellMotions::set(cells.cost[i], k, cost.at<float>(y, x) - (k == ownMotion ? favour : 0));
+        CellMotions::set(cells.x[i], k, v[0]);
+        CellMotions::set(cells.y[i], k, v[1]);
+    });
+}
+
+} // namespace
+
+VectorField regionMotion(const MotionsInQuestion& motions, const ThreePictures& pictures,
+                         const std::stop_token& stop) {
+    const Choices choices(motions, stop);
+    const ThreePictures small{byCells(pictures.from), byCells(pictures.to), byCells(pictures.beyond)};
+    CellMotions cells(small.from.luma.cols, small.from.luma.rows);
+    for (int k = 0; k < CellMotions::most; ++k) {
+        throwIfStopped(stop);
+        addMotion(cells, k, choices, small);
+    }
+    const std::vector<std::uint8_t> chosen = chooseSemiGlobally(cells, small.from, stop);
+    VectorField out = motions.own;
+    tbb::parallel_for(0, out.height, [&](int y) {
+        const std::uint8_t* row =
+            chosen.data() + static_cast<std::size_t>(y / 2) * static_cast<std::size_t>(cells.width);
+        for (int x = 0; x < out.width; ++x) {
+            if (row[x / 2] == ownMotion) continue;
+            const cv::Vec2f v = choices.at(row[x / 2], x, y);
+            out.row(y)[2 * x] = v[0];
+            out.row(y)[2 * x + 1] = v[1];
+        }
+    });
+    return out;
+}
+
+} // namespace yarngap

@@ -1,0 +1,35 @@
+// Motion of regions: every pixel takes one of the motions around it.
+#pragma once
+
+#include "core/motion/analysis_picture.h"
+#include "core/motion/vectors.h"
+
+#include <stop_token>
+
+namespace yarngap {
+
+/// The two pictures of a gap and the one beyond the first, as far away in time as the second.
+struct ThreePictures {
+    ColouredPicture from, to, beyond;
+};
+
+/// The motions of a pixel that are in question, both on the pixels of `from`.
+struct MotionsInQuestion {
+    const VectorField& own;    ///< estimated
+    const TrustField& trust;   ///< in it
+    const VectorField& goesOn; ///< that of the gap beside, turned round
+};
+
+/// `motions.own`, with another motion where that tells more.
+///
+/// Between two motions an estimate changes slowly from one to the other, and what the next frame hides has
+/// no place there at all; yet nearly all that is seen moves as something around it does. So cells of 2 x 2
+/// pixels choose among their own motion, the one that goes on, and those that the pixels around them share
+/// (see LocalMotions), by the difference of the pictures along each (see differenceAlong; mean of 3 x 3
+/// cells, colour counting half): to `to`, or 4 steps dearer to `beyond`, where the motion turned round leads.
+/// Their own is taken up to 3 steps above. Neighbours choose together (see chooseSemiGlobally). Throws
+/// Cancelled.
+VectorField regionMotion(const MotionsInQuestion& motions, const ThreePictures& pictures,
+                         const std::stop_token& stop = {});
+
+} // namespace yarngap

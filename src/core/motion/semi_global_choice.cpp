@@ -1,0 +1,149 @@
+#include "core/motion/semi_global_choice.h"
+
+#include "core/progress.h"
+
+#include <tbb/parallel_for.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdlib>
+
+namespace yarngap {
+
+namespace {
+
+using Four = CellMotions::Four;
+using Eight = CellMotions::Eight;
+
+constexpr float perPixel = 3;
+constexpr float dearest = 24;
+
+Four lower(const Four& a, const Four& b) {
+    return a < b ? a : b;
+}
+
+Four size(const Four& v) {
+    return v < 0 ? -v : v;
+}
+
+float least(const Eight& v) {
+    float out = CellMotions::get(v, 0);
+    for (int k = 1; k < CellMotions::most; ++k)
+        out = std::min(out, CellMotions::get(v, k));
+    return out;
+}
+
+void add(Eight& sum, const Eight& v) {
+    for (std::size_t part = 0; part < sum.size(); ++part)
+        sum[part] += v[part];
+}
+
+/// Carries costs along rows and columns.
+class Chains {
+  public:
+    Chains(const CellMotions& motions, const ColouredPicture& picture)
+        : motions_(motions)
+        , picture_(picture)
+        , sums_(motions.cost.size(), Eight{}) {}
+
+    /// Follows `count` cells from `first`, `step` apart, there and back.
+    void follow(std::size_t first, std::ptrdiff_t step, int count) {
+        const std::size_t last =
+            first + static_cast<std::size_t>(step) * static_cast<std::size_t>(std::max(0, count - 1));
+        oneWay(first, step, count);
+        oneWay(last, -step, count);
+    }
+
+    [[nodiscard]] std::vector<std::uint8_t> cheapest() const {
+        std::vector<std::uint8_t> out(sums_.size());
+        for (std::size_t i = 0; i < out.size(); ++i) {
+            int best = 0;
+            for (int k = 1; k < CellMotions::most; ++k)
+                if (CellMotions::get(sums_[i], k) < CellMotions::get(sums_[i], best)) best = k;
+            out[i] = static_cast<std::uint8_t>(best);
+        }
+        return out;
+    }
+
+  private:
+    void oneWay(std::size_t first, std::ptrdiff_t step, int count) {
+        std::size_t here = first;
+        Eight cost = motions_.cost[here];
+        add(sums_[here], cost);
+        for (int n = 1; n < count; ++n) {
+            const std::size_t before = here;
+            here = static_cast<std::size_t>(static_cast<std::ptrdiff_t>(here) + step);
+            const float ease = easeBetween(here, before);
+            const float base = least(cost);
+            Eight best;
+            best.fill(Four{} + (base + ease * dearest));
+            for (int m = 0; m < CellMotions::most; ++m) {
+                const float from = CellMotions::get(cost, m);
+                const float x = CellMotions::get(motions_.x[before], m);
+                const float y = CellMotions::get(motions_.y[before], m);
+                for (std::size_t part = 0; part < best.size(); ++part) {
+                    const Four apart = size(motions_.x[here][part] - x) + size(motions_.y[here][part] - y);
+                    best[part] = lower(from + ease * perPixel * apart, best[part]);
+                }
+            }
+            for (std::size_t part = 0; part < best.size(); ++part)
+                cost[part] = motions_.cost[here][part] + best[part] - base;
+            add(sums_[here], cost);
+        }
+    }
+
+    /// How dearly motion changes between two cells.
+    [[nodiscard]] float easeBetween(std::size_t i, std::size_t j) const {
+        const auto* luma = picture_.luma.ptr<std::uint8_t>();
+        int apart = std::abs(luma[i] - luma[j]);
+        if (!picture_.colour.empty()) {
+            const auto* colour = picture_.colour.ptr<cv::Vec2b>();
+            apart += std::abs(colour[i][0] - colour[j][0]) + std::abs(colour[i][1] - colour[j][1]);
+        }
+        static const std::array<float, 3 * 255 + 1> table = [] {
+            std::array<float, 3 * 255 + 1> out{};
+            for (std::size_t c = 0; c < out.size(); ++c)
+                out[c] = 0.2F + 0.8F * std::exp(-static_cast<float>(c) / 7);
+            return out;
+        }();
+        return table[static_cast<std::size_t>(apart)];
+    }
+
+    const CellMotions& motions_;
+    const ColouredPicture& picture_;
+    std::vector<Eight> sums_;
+};
+
+} // namespace
+
+CellMotions::CellMotions(int w, int h)
+    : width(w)
+    , height(h)
+    , cost(static_cast<std::size_t>(w) * static_cast<std::size_t>(h))
+    , x(cost.size(), Eight{})
+    , y(cost.size(), Eight{}) {
+    for (Eight& cell : cost)
+        cell.fill(Four{} + never);
+}
+
+std::vector<std::uint8_t> chooseSemiGlobally(const CellMotions& motions, const ColouredPicture& picture,
+                                             const std::stop_token& stop) {
+    const auto width = static_cast<std::size_t>(motions.width);
+    // Cells are found by their number.
+    ColouredPicture whole{picture.luma.isContinuous() ? picture.luma : picture.luma.clone(),
+                          picture.colour.isContinuous() ? picture.colour : picture.colour.clone()};
+    Chains chains(motions, whole);
+    tbb::parallel_for(0, motions.height, [&](int row) {
+        if (!stop.stop_requested()) chains.follow(static_cast<std::size_t>(row) * width, 1, motions.width);
+    });
+    throwIfStopped(stop);
+    tbb::parallel_for(0, motions.width, [&](int column) {
+        if (!stop.stop_requested())
+            chains.follow(static_cast<std::size_t>(column), motions.width, motions.height);
+    });
+    throwIfStopped(stop);
+    return chains.cheapest();
+}
+
+} // namespace yarngap
