@@ -381,8 +381,10 @@ MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, con
             MidCell& cell = mid.cells[i];
             cell.vx = (1 - favourB) * a.vx + favourB * b.vx;
             cell.vy = (1 - favourB) * a.vy + favourB * b.vy;
-            const float seenA = (1 - partB) * (a.coverage * (0.05F + a.trust) + 1e-6F);
-            const float seenB = partB * (b.coverage * (0.05F + b.trust) + 1e-6F);
+            // What the other frame hides cannot be confirmed, and need not be wrong.
+            constexpr float unconfirmed = 0.4F;
+            const float seenA = (1 - partB) * (a.coverage * (unconfirmed + a.trust) + 1e-6F);
+            const float seenB = partB * (b.coverage * (unconfirmed + b.trust) + 1e-6F);
             shares[i] = seenB / (seenA + seenB);
             if (wantsTrust)
                 mid.trust[i] =
