@@ -20,7 +20,7 @@ namespace yarngap {
 /// that are no numbers, or longer than 10 000 pixels, do not count.
 class LocalMotions {
   public:
-    static constexpr int most = 6;
+    static constexpr int most = 4;
 
     /// Throws Cancelled.
     LocalMotions(const VectorField& field, const TrustField& trust, const std::stop_token& stop = {});

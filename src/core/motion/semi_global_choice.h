@@ -12,10 +12,10 @@ namespace yarngap {
 
 /// Motions that the cells of a picture may have, with what each costs in 8-bit steps; row by row.
 struct CellMotions {
-    static constexpr int most = 8;
-    /// A number for each motion of a cell.
+    static constexpr int most = 6;
+    /// A number for each motion of a cell; those past the last are never chosen.
     using Four = float __attribute__((vector_size(16)));
-    using Eight = std::array<Four, most / 4>;
+    using Eight = std::array<Four, 2>;
     static void set(Eight& all, int motion, float value) {
         all[static_cast<std::size_t>(motion / 4)][motion % 4] = value;
     }
