@@ -135,7 +135,8 @@ CellMotions twoMotions(int w, int h, float apart, const std::function<cv::Vec2f(
     CellMotions out(w, h);
     for (int y = 0; y < h; ++y)
         for (int x = 0; x < w; ++x) {
-            const auto i = static_cast<std::size_t>(y * w + x);
+            const std::size_t i =
+                static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
             for (int k = 0; k < 2; ++k)
                 CellMotions::set(out.cost[i], k, costs(x, y)[k]);
             CellMotions::set(out.x[i], 1, apart);
@@ -253,7 +254,9 @@ class TestRegionMotion : public QObject {
         const std::vector<std::uint8_t> choice = chooseSemiGlobally(motions, picture);
         for (int y = 0; y < h; ++y)
             for (int x = 0; x < w; ++x)
-                QCOMPARE(static_cast<int>(choice[static_cast<std::size_t>(y * w + x)]), x < outline ? 0 : 1);
+                QCOMPARE(
+                    static_cast<int>(choice[static_cast<std::size_t>(y) * w + static_cast<std::size_t>(x)]),
+                    x < outline ? 0 : 1);
     }
 
     void aRowIsChosenByItsCheapestChains() {
