@@ -245,8 +245,15 @@ void leaveOutside(MidMotion& mid, float t) {
         for (int x = 0; x < mid.width; ++x) {
             MidCell& cell = row[x];
             const auto px = static_cast<float>(x);
-            const float wa = (1 - cell.shareB) * inside(px - t * cell.vx, py - t * cell.vy);
-            const float wb = cell.shareB * inside(px + (1 - t) * cell.vx, py + (1 - t) * cell.vy);
+            const float ax = px - t * cell.vx;
+            const float ay = py - t * cell.vy;
+            const float bx = px + (1 - t) * cell.vx;
+            const float by = py + (1 - t) * cell.vy;
+            // Most lie inside, and then nothing changes.
+            if (std::min({ax, ay, bx, by}) >= 0 && std::max(ax, bx) <= right && std::max(ay, by) <= bottom)
+                continue;
+            const float wa = (1 - cell.shareB) * inside(ax, ay);
+            const float wb = cell.shareB * inside(bx, by);
             if (wa + wb >= 1e-4F) cell.shareB = wb / (wa + wb);
         }
     });
@@ -297,11 +304,10 @@ struct Contest {
     }
 };
 
-/// How much of two motions seen at one cell of the in-between the one from b is taken, 0 to 1.
-float favourOfB(const Landed& a, const Landed& b, InFront inFront, float phase, float misfitA,
-                float misfitB) {
+/// How much of two motions seen at one cell of the in-between, more than `alike` apart, the one from b is
+/// taken, 0 to 1.
+float favourOfB(const Landed& a, const Landed& b, InFront inFront, float misfitA, float misfitB) {
     const float away = apart(a, b);
-    if (away <= alike) return phase;
     if (inFront != InFront::judged && away > different) {
         const bool fasterB = b.vx * b.vx + b.vy * b.vy > a.vx * a.vx + a.vy * a.vy;
         return fasterB == (inFront == InFront::faster) ? 1.0F : 0.0F;
@@ -354,19 +360,23 @@ MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, con
         return static_cast<std::size_t>(y) * static_cast<std::size_t>(w) + static_cast<std::size_t>(x);
     };
     constexpr float landed = 0.05F;
+    constexpr std::uint8_t contested = 2;
+    const auto make = [&](int x, int y, const Landed& a, const Landed& b, float favourB) {
+        const std::size_t i = placeOf(x, y);
+        MidCell& cell = mid.cells[i];
+        cell.vx = (1 - favourB) * a.vx + favourB * b.vx;
+        cell.vy = (1 - favourB) * a.vy + favourB * b.vy;
+        // What the other frame hides cannot be confirmed, and need not be wrong.
+        constexpr float unconfirmed = 0.4F;
+        const float seenA = (1 - partB) * (a.coverage * (unconfirmed + a.trust) + 1e-6F);
+        const float seenB = partB * (b.coverage * (unconfirmed + b.trust) + 1e-6F);
+        shares[i] = seenB / (seenA + seenB);
+        if (!wantsTrust) return;
+        const bool hasA = a.coverage > landed;
+        const bool hasB = b.coverage > landed;
+        mid.trust[i] = trustAt(a, b, hasA, hasB, hasA && hasB ? fit.mismatch(x, y, cell.vx, cell.vy) : 0);
+    };
     Contest contest{std::vector<float>(n), std::vector<float>(n)};
-    tbb::parallel_for(0, h, [&](int y) {
-        for (int x = 0; x < w; ++x) {
-            const std::size_t i = placeOf(x, y);
-            const Landed a = meanAt(fromA, i);
-            const Landed b = meanAt(fromB, i);
-            if (a.coverage <= landed || b.coverage <= landed || apart(a, b) <= alike) continue;
-            contest.misfitA[i] = fit.mismatchWithColour(x, y, a.vx, a.vy);
-            contest.misfitB[i] = fit.mismatchWithColour(x, y, b.vx, b.vy);
-        }
-    });
-    throwIfStopped(stop);
-    contest.settle(w, h);
     tbb::parallel_for(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) {
             const std::size_t i = placeOf(x, y);
@@ -374,21 +384,25 @@ MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, con
             const Landed b = meanAt(fromB, i);
             const bool hasA = a.coverage > landed;
             const bool hasB = b.coverage > landed;
+            if (hasA && hasB && apart(a, b) > alike) {
+                known[i] = contested;
+                contest.misfitA[i] = fit.mismatchWithColour(x, y, a.vx, a.vy);
+                contest.misfitB[i] = fit.mismatchWithColour(x, y, b.vx, b.vy);
+                continue;
+            }
             known[i] = hasA || hasB ? 1 : 0;
-            const float favourB =
-                hasA && hasB ? favourOfB(a, b, options.inFront, t, contest.misfitA[i], contest.misfitB[i])
-                             : (hasB ? 1.0F : 0.0F);
-            MidCell& cell = mid.cells[i];
-            cell.vx = (1 - favourB) * a.vx + favourB * b.vx;
-            cell.vy = (1 - favourB) * a.vy + favourB * b.vy;
-            // What the other frame hides cannot be confirmed, and need not be wrong.
-            constexpr float unconfirmed = 0.4F;
-            const float seenA = (1 - partB) * (a.coverage * (unconfirmed + a.trust) + 1e-6F);
-            const float seenB = partB * (b.coverage * (unconfirmed + b.trust) + 1e-6F);
-            shares[i] = seenB / (seenA + seenB);
-            if (wantsTrust)
-                mid.trust[i] =
-                    trustAt(a, b, hasA, hasB, hasA && hasB ? fit.mismatch(x, y, cell.vx, cell.vy) : 0);
+            make(x, y, a, b, hasA && hasB ? t : hasB ? 1.0F : 0.0F);
+        }
+    });
+    throwIfStopped(stop);
+    contest.settle(w, h);
+    tbb::parallel_for(0, h, [&](int y) {
+        for (int x = 0; x < w; ++x) {
+            const std::size_t i = placeOf(x, y);
+            if (known[i] != contested) continue;
+            const Landed a = meanAt(fromA, i);
+            const Landed b = meanAt(fromB, i);
+            make(x, y, a, b, favourOfB(a, b, options.inFront, contest.misfitA[i], contest.misfitB[i]));
         }
     });
     throwIfStopped(stop);
