@@ -30,7 +30,8 @@ struct GapsBeside {
 /// the better of two differences: to b, and 8 steps dearer, to the frame before, where the motion turned
 /// round leads (see chooseMotion); the gap's own is taken up to 1 step above. Where trust in the gap's own is
 /// lower than in the other by a half or more, over 5 x 5 pixels, the other is taken. The pixels of b
-/// likewise, with the gap after.
+/// likewise, with the gap after. What is chosen goes on to regionMotion, which may take the motion of a
+/// region around instead.
 ///
 /// Trust is left as it was: what is hidden on one side is not confirmed. A gap beside of another size is not
 /// looked at. Throws Cancelled.
