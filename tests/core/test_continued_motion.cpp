@@ -5,6 +5,7 @@
 #include "core/motion/vector_store.h"
 #include "core/synthesis/frame_maker.h"
 #include "core/synthesis/warp.h"
+#include "support/drawn_board.h"
 #include "support/drawn_shot.h"
 #include "support/pictures.h"
 
@@ -19,30 +20,20 @@ using namespace yarngap::test;
 
 namespace {
 
+constexpr int fast = 16;
+constexpr int slow = -2;
+const DrawnBoard shot{.start = {40, 40, 70, 80}, .fast = fast, .slow = slow};
 constexpr int width = 240;
 constexpr int height = 160;
-constexpr int fast = 16; // pixels a frame to the right: the board
-constexpr int slow = -2; // the wall behind it
-
-double texture(double x, double y) {
-    return 128 + 30 * std::sin(x * 0.31 + 0.4 * std::sin(y * 0.17)) + 28 * std::sin(y * 0.23 + x * 0.05) +
-           20 * std::sin((x + 2 * y) * 0.11) + 14 * std::sin(x * 0.9) * std::sin(y * 0.7);
-}
 
 cv::Rect boardAt(double n) {
-    return {40 + static_cast<int>(std::lround(n * fast)), 40, 70, 80};
+    return shot.at(n);
 }
-
-/// A board before a wall.
 Image frame(double n) {
-    return pictureOf(width, height, {.model = ColourModel::grey, .depth = 8}, [=](int, int x, int y) {
-        return boardAt(n).contains({x, y}) ? 255 - 0.7 * texture(x - n * fast + 300, y + 200)
-                                           : texture(x - n * slow, y);
-    });
+    return shot.frame(n);
 }
-
 ImagePtr frameAt(double n) {
-    return std::make_shared<Image>(frame(n));
+    return shot.frameAt(n);
 }
 
 VectorsPtr vectorsOf(int gap) {
@@ -214,11 +205,11 @@ class TestContinuedMotion : public QObject {
     }
 
     void thoroughFramesAreMadeSo() {
-        const auto shot =
+        const auto drawn =
             std::make_shared<DrawnShot>(4, [](std::int64_t n) { return frame(static_cast<double>(n)); });
         InBetweens settings;
         settings.flow.quality = FlowQuality::thorough;
-        const FrameMaker thorough(shot, std::make_shared<VectorStore>(), settings);
+        const FrameMaker thorough(drawn, std::make_shared<VectorStore>(), settings);
         const PlanRow row = halfSpeedPlan(4).rows[3];
         QCOMPARE(row.before, 0);
         QCOMPARE(row.after, 3);

@@ -2,6 +2,7 @@
 
 #include "core/motion/dominant_motion.h"
 #include "core/motion/flow_estimator.h"
+#include "support/drawn_board.h"
 #include "support/pictures.h"
 
 #include <QTest>
@@ -16,11 +17,6 @@ namespace {
 constexpr PixelLayout grey8{.model = ColourModel::grey, .depth = 8};
 constexpr int width = 240;
 constexpr int height = 160;
-
-double texture(double x, double y) {
-    return 128 + 30 * std::sin(x * 0.31 + 0.4 * std::sin(y * 0.17)) + 28 * std::sin(y * 0.23 + x * 0.05) +
-           20 * std::sin((x + 2 * y) * 0.11) + 14 * std::sin(x * 0.9) * std::sin(y * 0.7);
-}
 
 /// Texture turned by `degrees` and enlarged about the middle.
 Image turned(double degrees, double scale = 1) {

@@ -1,12 +1,14 @@
 // Motions that regions share, and which of them each cell takes.
 
-#include "core/error.h"
+#include "core/motion/continued_motion.h"
 #include "core/motion/difference_along.h"
 #include "core/motion/local_motions.h"
 #include "core/motion/region_motion.h"
 #include "core/motion/semi_global_choice.h"
 #include "core/progress.h"
+#include "core/synthesis/mid_motion.h"
 #include "core/synthesis/warp.h"
+#include "support/drawn_board.h"
 #include "support/pictures.h"
 
 #include <opencv2/core.hpp>
@@ -54,24 +56,15 @@ double apart(const cv::Vec2f& a, const cv::Vec2f& b) {
     return cv::norm(a - b);
 }
 
-// A board that moves to the right before a wall that moves to the left.
 constexpr int fast = 8;
 constexpr int slow = -4;
-
-double texture(double x, double y) {
-    return 128 + 30 * std::sin(x * 0.31 + 0.4 * std::sin(y * 0.17)) + 28 * std::sin(y * 0.23 + x * 0.05) +
-           20 * std::sin((x + 2 * y) * 0.11) + 14 * std::sin(x * 0.9) * std::sin(y * 0.7);
-}
+const DrawnBoard shot{.start = {72, 40, 72, 80}, .fast = fast, .slow = slow};
 
 cv::Rect boardAt(double n) {
-    return {72 + static_cast<int>(std::lround(n * fast)), 40, 72, 80};
+    return shot.at(n);
 }
-
 Image frame(double n) {
-    return pictureOf(width, height, {.model = ColourModel::grey, .depth = 8}, [=](int, int x, int y) {
-        return boardAt(n).contains({x, y}) ? 255 - 0.7 * texture(x - n * fast + 300, y + 200)
-                                           : texture(x - n * slow, y);
-    });
+    return shot.frame(n);
 }
 
 ThreePictures pictures() {
@@ -181,8 +174,8 @@ class TestRegionMotion : public QObject {
         const LocalMotions motions(fieldOf([&](int x, int) { return x < 100 ? left : right; }), fullTrust());
         QCOMPARE(motions.countAt(8, 80), 1); // 40 pixels away there is no other
         QVERIFY(apart(motions.at(0, 8, 80), left) < 0.01);
-        QCOMPARE(motions.countAt(104, 80),
-                 2); // from 64 on there are 36 columns of one, up to 144 44 of the other
+        // From column 64 on there are 36 columns of one, up to 144 there are 44 of the other.
+        QCOMPARE(motions.countAt(104, 80), 2);
         QVERIFY(apart(motions.at(0, 104, 80), right) < 0.01);
         QVERIFY(apart(motions.at(1, 104, 80), left) < 0.01);
     }
@@ -305,6 +298,49 @@ class TestRegionMotion : public QObject {
         const double before = rightNearOutline(own);
         const double after = rightNearOutline(made);
         QVERIFY2(before == 0 && after > 0.9, qPrintable(QString::number(after)));
+    }
+
+    void whatIsHiddenIsFoundInTheFrameBeyond() {
+        // Of the wall, what the board hides in the next frame, away from its corners.
+        const cv::Rect board = boardAt(1);
+        const cv::Rect hidden(board.br().x, board.y + 12, fast - slow, board.height - 24);
+        const auto right = [&](const ThreePictures& seen) {
+            const VectorField own = blurred();
+            const VectorField made = regionMotion({own, trustInBlurred(), own}, seen);
+            int count = 0;
+            for (int y = hidden.y; y < hidden.br().y; ++y)
+                for (int x = hidden.x; x < hidden.br().x; ++x)
+                    count += apart({made.row(y)[2 * x], made.row(y)[2 * x + 1]}, trueMotion(x, y)) < 0.5;
+            return static_cast<double>(count) / hidden.area();
+        };
+        ThreePictures blind = pictures();
+        blind.beyond = {cv::Mat(height, width, CV_8U, cv::Scalar(0)), {}};
+        const double with = right(pictures());
+        const double without = right(blind);
+        QVERIFY2(with > 0.85 && without < 0.5,
+                 qPrintable(QStringLiteral("%1, without %2").arg(with).arg(without)));
+    }
+
+    void continuedMotionGoesOnToRegions() {
+        const VectorField own = blurred();
+        const auto beside = std::make_shared<Vectors>();
+        beside->forward = beside->backward =
+            fieldOf([](int, int) { return cv::Vec2f(90, 90); }); // of no help
+        beside->forwardTrust = beside->backwardTrust = trustOf([](int, int) { return 0; });
+        const Vectors made = continueMotion({own, own, trustInBlurred(), trustInBlurred()}, frame(1),
+                                            frame(2), {{0, shot.frameAt(0), beside}, {}}, AnalyseOn::asIs);
+        const double after = rightNearOutline(made.forward);
+        QVERIFY2(after > 0.9, qPrintable(QString::number(after)));
+        QCOMPARE(made.backward.xy, own.xy); // no gap after, no frame beyond
+    }
+
+    void theFrameThatIsTrustedMoreIsSeenMore() {
+        // Both say the same motion, so that coverage is whole: 0.5 (0.4 + 1) to 0.5 (0.4 + 0).
+        const VectorField still = fieldOf([](int, int) { return cv::Vec2f(0, 0); });
+        const Vectors vectors{still, still, trustOf([](int, int) { return 0; }), fullTrust()};
+        const CellPicture cells = cellPicture(frame(0));
+        const MidMotion mid = projectMotion(vectors, cells, cells, 0.5);
+        QVERIFY(std::abs(mid.row(40)[60].shareB - 1.4F / 1.8F) < 1e-4F);
     }
 
     void whatFitsIsLeftAsItIs() {

@@ -26,8 +26,7 @@ struct OtherSide {
 
 /// For each pixel of `from` the candidate that brings it to the place in `to` that looks most like it.
 ///
-/// The difference of the pictures along each candidate, that of luma cut off at 40 steps plus that of both
-/// parts of colour cut off likewise (luma alone where a picture has no colour), is averaged over the
+/// The difference of the pictures along each candidate (see differenceAlong) is averaged over the
 /// neighbourhood by a guided filter (He, Sun, Tang: Guided image filtering, 2010) with the luma of `from` as
 /// its guide, so that the choice follows outlines; then the smallest wins. `from` may be a part of its
 /// picture, which begins at `origin`. Where there is an `other` side, the lesser of the two differences

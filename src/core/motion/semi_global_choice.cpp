@@ -130,10 +130,7 @@ CellMotions::CellMotions(int w, int h)
 std::vector<std::uint8_t> chooseSemiGlobally(const CellMotions& motions, const ColouredPicture& picture,
                                              const std::stop_token& stop) {
     const auto width = static_cast<std::size_t>(motions.width);
-    // Cells are found by their number.
-    ColouredPicture whole{picture.luma.isContinuous() ? picture.luma : picture.luma.clone(),
-                          picture.colour.isContinuous() ? picture.colour : picture.colour.clone()};
-    Chains chains(motions, whole);
+    Chains chains(motions, picture);
     tbb::parallel_for(0, motions.height, [&](int row) {
         if (!stop.stop_requested()) chains.follow(static_cast<std::size_t>(row) * width, 1, motions.width);
     });

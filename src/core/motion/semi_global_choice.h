@@ -40,8 +40,8 @@ struct CellMotions {
 /// What a chain of cells costs is the sum of what their motions cost, and for every step between two
 /// neighbours e · min(24, 3 d) with d the difference of their motions in pixels (both parts added) and e =
 /// 0.2 + 0.8 exp(−c / 7), c being how far the pictures of both differ in 8-bit steps: motion changes at
-/// outlines. `picture` is as large as the cells. The motion wins whose cheapest chains from all four sides
-/// cost least together. Throws Cancelled.
+/// outlines. `picture` is as large as the cells and of one piece (not a part of another). The motion wins
+/// whose cheapest chains from all four sides cost least together. Throws Cancelled.
 std::vector<std::uint8_t> chooseSemiGlobally(const CellMotions& motions, const ColouredPicture& picture,
                                              const std::stop_token& stop = {});
 

@@ -41,9 +41,9 @@ struct MidMotion {
 /// vector, spread over the four cells it lands between (forward warping), where trusted vectors outweigh
 /// doubtful ones; one whose vector is not a number is carried nowhere. Where only one side lands, the other
 /// is hidden, and only the one that sees the cell is used; where both land they mix in the ratio 1 − phase :
-/// phase. Where the two disagree, the motion whose two pictures agree better, in luma and colour of `a` and
-/// `b`, wins. Cells nobody lands on take the motion around them. A side whose place lies outside the
-/// picture does not count where the other's lies inside.
+/// phase, each times how much of it landed and 0.4 + its trust. Where the two disagree, the motion whose two
+/// pictures agree better, in luma and colour of `a` and `b`, wins. Cells nobody lands on take the motion
+/// around them. A side whose place lies outside the picture does not count where the other's lies inside.
 ///
 /// `options.inFront` slower or faster: of motions that land on one cell, or of which each side sees another,
 /// the slower or faster wins instead, beyond a difference of two pixels. `options.evenTexture`: both sides
