@@ -16,6 +16,8 @@
 #include <cmath>
 #include <complex>
 #include <numbers>
+#include <random>
+#include <vector>
 
 using namespace yarngap;
 using namespace yarngap::test;
@@ -114,6 +116,36 @@ std::vector<CameraStep> stepsAlong(const Path& path, double exposure) {
         meter.measure(&frame);
     }
     return meter.steps();
+}
+
+/// Steps of a long shot by the same camera, exposed for half the time, whose blur is measured with errors of
+/// up to `noise` square pixels.
+std::vector<CameraStep> stepsWithBlurNoise(double noise) {
+    constexpr int many = 300;
+    constexpr double growth = 0.5 * 0.5 / 12;
+    std::mt19937 random(7);
+    std::uniform_real_distribution<double> error(-noise, noise);
+    std::vector<CameraStep> steps;
+    for (int n = 0; n < many; ++n) {
+        const Place a = shaken(n);
+        const Place b = shaken(n + 1);
+        const Place v = speedOf(n);
+        const Place w = speedOf(n + 1);
+        CameraStep step{.known = true, .x = b.x - a.x, .y = b.y - a.y};
+        step.blur = {growth * (w.x * w.x - v.x * v.x) + error(random),
+                     growth * (w.x * w.y - v.x * v.y) + error(random),
+                     growth * (w.y * w.y - v.y * v.y) + error(random)};
+        step.blurKnown = true;
+        steps.push_back(step);
+    }
+    return steps;
+}
+
+double toldOnAverage(const CameraShake& shake) {
+    double sum = 0;
+    for (const Shake& gap : shake.gaps)
+        sum += static_cast<double>(gap.told);
+    return sum / static_cast<double>(shake.gaps.size());
 }
 
 CameraStep stepBetween(const Image& a, const Image& b) {
@@ -291,6 +323,29 @@ class TestCameraShake : public QObject {
             for (std::size_t i : {std::size_t{0}, std::size_t{2}})
                 steps[n].blur[i] += n % 4 == 0 ? 0.3 : -0.1;
         QCOMPARE(cameraShake(steps).exposure, 0.0);
+    }
+
+    void whatBlurHardlyTellsIsSaid() {
+        const CameraShake sure = cameraShake(stepsWithBlurNoise(0.05));
+        const CameraShake unsure = cameraShake(stepsWithBlurNoise(3));
+        QVERIFY(sure.certainty > 10);
+        QVERIFY2(unsure.certainty > 3.5 && unsure.certainty < 10,
+                 qPrintable(QString::number(unsure.certainty))); // of so many frames, the law is known
+        QVERIFY2(toldOnAverage(sure) > 0.95, qPrintable(QString::number(toldOnAverage(sure))));
+        QVERIFY2(toldOnAverage(unsure) < 0.5, qPrintable(QString::number(toldOnAverage(unsure))));
+        for (const Shake& gap : unsure.gaps)
+            QVERIFY(gap.told >= 0 && gap.told <= 1);
+    }
+
+    void thePathBendsAsFarAsBlurTells() {
+        const MidMotion even{4, 4, std::vector<MidCell>(16, MidCell{1, 0, 0.5F, 0}), {}};
+        for (const float told : {0.0F, 0.25F, 1.0F}) {
+            const Shake shake{.gap = 0, .firstX = 8, .firstY = 0, .lastX = -8, .lastY = 0, .told = told};
+            const MidMotion bend = bendOf(even, {}, shake, 0.5, 8); // 2 pixels half way, a cell
+            for (const MidCell& cell : bend.cells)
+                QVERIFY(std::abs(cell.vx - told) < 1e-6F && cell.vy == 0);
+        }
+        QCOMPARE(scaled(Shake{.told = 0.3F}, 0.5F).told, 0.3F);
     }
 
     void thePathIsTheCubicOfItsPlacesAndSpeeds() {

@@ -153,9 +153,11 @@ Law fitted(const std::vector<Known>& known) {
 }
 
 /// Variance of the spline's speeds where speed wanders by 1: of the tridiagonal matrix of splineSpeeds,
-/// turned over, 1 / √48 inside and 1 / √12 at the ends of a long run.
+/// turned over, 1 / √48 inside and 1 / √12 at the ends of a long run. A speed and the next one go against
+/// each other by 2 − √3 of that.
 const double splineVariance = 1 / std::sqrt(48.0);
 const double splineVarianceAtEnds = 1 / std::sqrt(12.0);
+const double against = 2 - std::sqrt(3.0);
 
 /// How much speed wanders in the time of a gap: the square of the third differences of the positions, whose
 /// mean it is, by their median.
@@ -195,6 +197,33 @@ std::vector<cv::Vec2f> normalPoints() {
 
 using Weights = std::vector<float>;
 
+/// What positions and blur tell of a gap.
+struct Expected {
+    Vec first, last; ///< speeds at its ends
+    double told = 0; ///< how much less the variance of their difference is than by positions alone, 0 to 1
+};
+
+/// Mean and variance of a plane vector.
+class Spread {
+  public:
+    void add(const cv::Vec2f& value, float weight) {
+        const double w = weight;
+        weights_ += w;
+        sum_ += Vec(value) * w;
+        squares_ += w * static_cast<double>(value.dot(value));
+    }
+    /// Of one coordinate.
+    [[nodiscard]] double variance() const {
+        const Vec mean = sum_ / weights_;
+        return (squares_ / weights_ - mean.dot(mean)) / 2;
+    }
+
+  private:
+    double weights_ = 0;
+    Vec sum_{0, 0};
+    double squares_ = 0;
+};
+
 /// Speeds at the frames of a run: candidates at each, and how well those at both ends of a gap go together.
 class SpeedChain {
   public:
@@ -204,15 +233,25 @@ class SpeedChain {
         , wander_(wander)
         , points_(points) {}
 
-    /// The speeds to be expected at both ends of each gap: forward and backward along the chain.
-    [[nodiscard]] std::vector<std::pair<Vec, Vec>> expected(const std::stop_token& stop) const;
+    /// Of each gap, forward and backward along the chain.
+    [[nodiscard]] std::vector<Expected> expected(const std::stop_token& stop) const;
 
   private:
+    /// Of a coordinate of the spline's speed.
+    [[nodiscard]] double variance(std::size_t frame) const {
+        const bool end = frame == 0 || frame + 1 == run_.spline.size();
+        return wander_ * (end ? splineVarianceAtEnds : splineVariance);
+    }
+    /// Of how much it changes over a gap.
+    [[nodiscard]] double differenceVariance(std::size_t gap) const {
+        const double first = variance(gap);
+        const double last = variance(gap + 1);
+        return first + last + 2 * against * std::max(first, last);
+    }
     /// Wider than the spline is uncertain, so that blur can speak for what is unlikely by it.
     [[nodiscard]] double spread(std::size_t frame) const {
-        const bool end = frame == 0 || frame + 1 == run_.spline.size();
         constexpr double wider = 1.3;
-        return wider * std::sqrt(wander_ * (end ? splineVarianceAtEnds : splineVariance));
+        return wider * std::sqrt(variance(frame));
     }
     [[nodiscard]] cv::Vec2f speed(std::size_t frame, std::size_t candidate) const {
         return cv::Vec2f(run_.spline[frame]) + points_[candidate] * static_cast<float>(spread(frame));
@@ -278,7 +317,7 @@ void SpeedChain::pairs(std::size_t gap, std::vector<float>& likelihood) const {
         value = std::exp(least - value);
 }
 
-std::vector<std::pair<Vec, Vec>> SpeedChain::expected(const std::stop_token& stop) const {
+std::vector<Expected> SpeedChain::expected(const std::stop_token& stop) const {
     const std::size_t gaps = run_.mean.size();
     const auto normalise = [](Weights& weights) {
         const float most = *std::max_element(weights.begin(), weights.end());
@@ -303,19 +342,23 @@ std::vector<std::pair<Vec, Vec>> SpeedChain::expected(const std::stop_token& sto
         normalise(next);
         at = std::move(next);
     }
-    std::vector<std::pair<Vec, Vec>> speeds(gaps);
+    std::vector<Expected> speeds(gaps);
     Weights behind(candidates, 1.0F);
     for (std::size_t k = gaps; k-- > 0;) {
         throwIfStopped(stop);
         pairs(k, likelihood);
         Weights before(candidates, 0.0F);
         Weights after(candidates, 0.0F);
-        for (std::size_t i = 0; i < candidates; ++i)
+        Spread difference;
+        for (std::size_t i = 0; i < candidates; ++i) {
+            const cv::Vec2f first = speed(k, i);
             for (std::size_t j = 0; j < candidates; ++j) {
                 const float both = likelihood[i * candidates + j] * behind[j];
                 before[i] += both;
                 after[j] += both * forward[k][i];
+                difference.add(first - speed(k + 1, j), both * forward[k][i]);
             }
+        }
         const auto mean = [this](std::size_t frame, const Weights& weights, const Weights* times) {
             Vec sum(0, 0);
             double all = 0;
@@ -327,7 +370,8 @@ std::vector<std::pair<Vec, Vec>> SpeedChain::expected(const std::stop_token& sto
             }
             return Vec(sum / all);
         };
-        speeds[k] = {mean(k, before, &forward[k]), mean(k + 1, after, nullptr)};
+        speeds[k] = {mean(k, before, &forward[k]), mean(k + 1, after, nullptr),
+                     std::clamp(1 - difference.variance() / differenceVariance(k), 0.0, 1.0)};
         for (std::size_t i = 0; i < candidates; ++i)
             before[i] *= own(i);
         normalise(before);
@@ -353,14 +397,16 @@ CameraShake cameraShake(std::span<const CameraStep> steps, const std::stop_token
 
     const std::vector<cv::Vec2f> points = normalPoints();
     for (const Run& run : runs) {
-        const auto speeds = SpeedChain(run, law, wander, points).expected(stop);
+        const std::vector<Expected> speeds = SpeedChain(run, law, wander, points).expected(stop);
         for (std::size_t k = 0; k < speeds.size(); ++k) {
             if (!run.blurKnown[k]) continue;
             const Vec first = speeds[k].first - run.mean[k];
-            const Vec last = speeds[k].second - run.mean[k];
+            const Vec last = speeds[k].last - run.mean[k];
+            constexpr double much = 1.0 / 3; // told that well, it is believed
             shake.gaps.push_back({run.gap + static_cast<std::int64_t>(k), static_cast<float>(first[0]),
                                   static_cast<float>(first[1]), static_cast<float>(last[0]),
-                                  static_cast<float>(last[1])});
+                                  static_cast<float>(last[1]),
+                                  static_cast<float>(std::min(1.0, speeds[k].told / much))});
         }
     }
     return shake;

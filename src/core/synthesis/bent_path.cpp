@@ -110,8 +110,9 @@ MidMotion bendByNeighbours(const MidMotion& mid, const NeighbourMotion& beside, 
     return bend;
 }
 
-/// Moves all cells so that the median of each coordinate is what `to` says, in cells.
-void shareBend(MidMotion& bend, const std::array<double, 2>& to) {
+/// Moves all cells so that the median of each coordinate comes by `part` of its way to what `to` says, in
+/// cells.
+void shareBend(MidMotion& bend, const std::array<double, 2>& to, float part) {
     constexpr int every = 4; // cells each way, enough for a median
     std::vector<float> xs;
     std::vector<float> ys;
@@ -125,8 +126,8 @@ void shareBend(MidMotion& bend, const std::array<double, 2>& to) {
         std::nth_element(values.begin(), middle, values.end());
         return *middle;
     };
-    const float dx = static_cast<float>(to[0]) - median(xs);
-    const float dy = static_cast<float>(to[1]) - median(ys);
+    const float dx = part * (static_cast<float>(to[0]) - median(xs));
+    const float dy = part * (static_cast<float>(to[1]) - median(ys));
     for (MidCell& cell : bend.cells) {
         cell.vx += dx;
         cell.vy += dy;
@@ -149,7 +150,7 @@ MidMotion bendOf(const MidMotion& mid, const NeighbourMotion& beside, const std:
     if (bend.cells.empty()) bend.cells.resize(mid.cells.size());
     const auto [x, y] = offLine(*shake, phase);
     constexpr double cellsInPixel = 0.5;
-    shareBend(bend, {x * cellsInPixel, y * cellsInPixel});
+    shareBend(bend, {x * cellsInPixel, y * cellsInPixel}, shake->told);
     return bend;
 }
 

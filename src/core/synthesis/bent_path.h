@@ -33,8 +33,8 @@ std::array<double, 2> offLine(const Shake& shake, double phase);
 /// that it fades where both differ. It is averaged over 20 pixels, weighed by trust, and is at most a quarter
 /// of the motion and half a pixel.
 ///
-/// Where the shake of the camera is known, the bend that most of the picture shares is that of `shake`: the
-/// median of each coordinate is replaced by it.
+/// Where the shake of the camera is known, the bend that most of the picture shares is that of `shake`, as
+/// far as blur tells it: the median of each coordinate goes towards it by that part.
 MidMotion bendOf(const MidMotion& mid, const NeighbourMotion& beside, const std::optional<Shake>& shake,
                  double phase, int pictureWidth);
 

@@ -269,9 +269,9 @@ std::string FrameMaker::contentKey(const PlanRow& row) const {
                std::to_string(row.last) + ':' + row.open.toString() + ':' + keyOf(settings_.flow) + ':' +
                keyOf(settings_.synthesis);
         if (row.shake && settings_.synthesis.bendPaths)
-            for (const float speed :
-                 {row.shake->firstX, row.shake->firstY, row.shake->lastX, row.shake->lastY})
-                key += ':' + std::to_string(speed);
+            for (const float part :
+                 {row.shake->firstX, row.shake->firstY, row.shake->lastX, row.shake->lastY, row.shake->told})
+                key += ':' + std::to_string(part);
         if (looksBeside()) key += ":beside:" + std::to_string(row.before) + ':' + std::to_string(row.after);
         if (matte_)
             for (std::int64_t n = row.first; n <= row.last; n += row.bridged ? row.last - row.first : 1)

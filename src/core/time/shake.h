@@ -12,13 +12,16 @@ struct Shake {
     std::int64_t gap = 0;
     float firstX = 0, firstY = 0;
     float lastX = 0, lastY = 0;
+    /// How far blur tells it, 0 to 1, where what the gaps beside tell counts for the rest.
+    float told = 1;
 
     friend bool operator==(const Shake&, const Shake&) = default;
 };
 
 /// The same in a picture `scale` times as wide.
 [[nodiscard]] constexpr Shake scaled(const Shake& shake, float scale) {
-    return {shake.gap, shake.firstX * scale, shake.firstY * scale, shake.lastX * scale, shake.lastY * scale};
+    return {shake.gap,           shake.firstX * scale, shake.firstY * scale,
+            shake.lastX * scale, shake.lastY * scale,  shake.told};
 }
 
 } // namespace yarngap
