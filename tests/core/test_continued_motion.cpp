@@ -111,6 +111,27 @@ class TestContinuedMotion : public QObject {
         QVERIFY(rightInside(made.forward, {16, 8, width - 32, 16}, slow) > 0.99);
     }
 
+    void itGoesOnApartFromTheShakeOfTheCamera() {
+        DrawnBoard held = shot;
+        held.shaken = {0, 5, -3, 6}; // by 5, -8 and 9 from frame to frame
+        const auto vectors = [&](int gap) {
+            return std::make_shared<const Vectors>(estimateFlow(held.frame(gap), held.frame(gap + 1), {}));
+        };
+        const Vectors own = *vectors(1);
+        const Vectors made = continueMotion(
+            own, held.frame(1), held.frame(2),
+            {{0, held.frameAt(0), vectors(0)}, {3, held.frameAt(3), vectors(2)}}, AnalyseOn::asIs);
+        constexpr int jump = -8;
+        const cv::Rect board = held.at(1);
+        const int covered = fast - slow; // of the wall, on the way
+        const cv::Rect ahead(board.br().x, board.y + 8, covered, board.height - 16);
+        const cv::Rect behind(held.at(2).x - covered, board.y + 8, covered, board.height - 16);
+        const double there = rightInside(made.forward, ahead, slow + jump);
+        const double back = rightInside(made.backward, behind, -slow - jump);
+        QVERIFY2(there > 0.7 && back > 0.7, qPrintable(QStringLiteral("%1, %2").arg(there).arg(back)));
+        QVERIFY(rightInside(made.forward, {32, 8, width - 64, 16}, slow + jump) > 0.99);
+    }
+
     void theMadeFrameIsNearerTheTrueOne() {
         const Image a = frame(1);
         const Image b = frame(2);

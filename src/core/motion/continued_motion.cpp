@@ -3,6 +3,7 @@
 #include "core/motion/analysis_picture.h"
 #include "core/motion/motion_choice.h"
 #include "core/motion/region_motion.h"
+#include "core/motion/shared_change.h"
 #include "core/progress.h"
 
 #include <opencv2/core.hpp>
@@ -42,14 +43,22 @@ OneWay backwardOf(const Vectors& vectors) {
 }
 
 /// `own` leads from `from` to `to`; `away` from `from` to `beyond`.
-VectorField continued(const OneWay& own, const OneWay& away, const ThreePictures& pictures,
+VectorField continued(const OneWay& own, const OneWay& away, const ThreePictures& shown,
                       const std::stop_token& stop) {
     constexpr float dearer = 8;   // steps
     constexpr float favour = -1;  // steps
     constexpr int muchMore = 128; // of 255
+    const SharedChange change(own.field, own.trust, away.field, away.trust);
+    const ThreePictures pictures{shown.from, shown.to, change.evenedOut(shown.beyond)};
     VectorField turned = away.field;
-    for (float& v : turned.xy)
-        v = -v;
+    tbb::parallel_for(0, turned.height, [&](int y) {
+        float* v = turned.row(y);
+        for (int x = 0; x < turned.width; ++x) {
+            const cv::Vec2f more = change.at(x, y);
+            v[2 * x] = more[0] - v[2 * x];
+            v[2 * x + 1] = more[1] - v[2 * x + 1];
+        }
+    });
     const cv::Mat goesOn = matrixOf(turned);
     const cv::Mat chosen =
         chooseMotion(pictures.from, pictures.to, {{matrixOf(own.field), 0}, {goesOn, favour}}, {}, stop,

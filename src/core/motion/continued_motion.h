@@ -33,6 +33,10 @@ struct GapsBeside {
 /// likewise, with the gap after. What is chosen goes on to regionMotion, which may take the motion of a
 /// region around instead.
 ///
+/// Things go on as they did apart from what most of the picture does otherwise than in the gap beside, as
+/// where the camera shakes: that is added to the motion turned round, and taken out of the frame beyond (see
+/// SharedChange).
+///
 /// Trust is left as it was: what is hidden on one side is not confirmed. A gap beside of another size is not
 /// looked at. Throws Cancelled.
 Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, const GapsBeside& beside,
