@@ -1,6 +1,7 @@
 #include "core/synthesis/layers.h"
 
 #include "core/image/sample_types.h"
+#include "core/synthesis/uneven_cells.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -220,6 +221,7 @@ MidMotion motionOfLayers(const FrameLayers& a, const FrameLayers& b, const Layer
             out.trust[cell] = subject.trust[cell];
         }
     }
+    markSeams(out);
     return out;
 }
 

@@ -1,9 +1,7 @@
 #include "core/synthesis/mid_motion.h"
 
 #include "core/progress.h"
-
-#include <opencv2/core.hpp>
-#include <opencv2/imgproc.hpp>
+#include "core/synthesis/uneven_cells.h"
 
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_invoke.h>
@@ -259,31 +257,8 @@ void leaveOutside(MidMotion& mid, float t) {
     });
 }
 
-/// 3 x 3 mean, so that the change from one side to the other has no hard seam.
-void soften(std::vector<float>& plane, int w, int h) {
-    std::vector<float> rows(plane.size());
-    tbb::parallel_for(0, h, [&](int y) {
-        const float* in = plane.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
-        float* out = rows.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
-        for (int x = 0; x < w; ++x)
-            out[x] = in[std::max(0, x - 1)] + in[x] + in[std::min(w - 1, x + 1)];
-    });
-    tbb::parallel_for(0, h, [&](int y) {
-        const auto rowAt = [&](int i) {
-            return rows.data() +
-                   static_cast<std::size_t>(std::clamp(i, 0, h - 1)) * static_cast<std::size_t>(w);
-        };
-        const float* above = rowAt(y - 1);
-        const float* here = rowAt(y);
-        const float* below = rowAt(y + 1);
-        float* out = plane.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(w);
-        for (int x = 0; x < w; ++x)
-            out[x] = (above[x] + here[x] + below[x]) * (1.0F / 9.0F);
-    });
-}
-
-constexpr float alike = 0.5F * cellsInPixel;     // apart, up to which two motions are one
-constexpr float different = 2.0F * cellsInPixel; // beyond which a mean of both would be neither
+constexpr float alike = 0.5F * cellsInPixel;  // apart, up to which two motions are one
+constexpr float different = MidMotion::apart; // beyond which a mean of both would be neither
 
 float apart(const Landed& a, const Landed& b) {
     return std::abs(a.vx - b.vx) + std::abs(a.vy - b.vy);
@@ -291,16 +266,30 @@ float apart(const Landed& a, const Landed& b) {
 
 /// Where each side sees another motion: how badly the pictures fit along the one of a and along that of b.
 struct Contest {
-    std::vector<float> misfitA, misfitB;
+    struct Misfits {
+        float a = 0, b = 0;
+    };
+    int width, height;
+    std::vector<Misfits> misfits;
 
-    /// Averages over the neighbours, so that one motion wins over a region and not pixel by pixel.
-    void settle(int w, int h) {
-        constexpr int window = 3;
-        const auto average = [&](std::vector<float>& plane) {
-            cv::Mat view(h, w, CV_32F, plane.data());
-            cv::blur(view, view, {window, window}, {-1, -1}, cv::BORDER_REFLECT);
-        };
-        tbb::parallel_invoke([&] { average(misfitA); }, [&] { average(misfitB); });
+    Contest(int w, int h)
+        : width(w)
+        , height(h)
+        , misfits(static_cast<std::size_t>(w) * static_cast<std::size_t>(h)) {}
+
+    /// Means over 3 x 3 cells, so that one motion wins over a region and not cell by cell.
+    [[nodiscard]] Misfits around(int x, int y) const {
+        Misfits sum;
+        for (const int j : {std::max(0, y - 1), y, std::min(height - 1, y + 1)}) {
+            const Misfits* row =
+                misfits.data() + static_cast<std::size_t>(j) * static_cast<std::size_t>(width);
+            for (const int i : {std::max(0, x - 1), x, std::min(width - 1, x + 1)}) {
+                sum.a += row[i].a;
+                sum.b += row[i].b;
+            }
+        }
+        constexpr float part = 1.0F / 9.0F;
+        return {sum.a * part, sum.b * part};
     }
 };
 
@@ -376,7 +365,7 @@ MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, con
         const bool hasB = b.coverage > landed;
         mid.trust[i] = trustAt(a, b, hasA, hasB, hasA && hasB ? fit.mismatch(x, y, cell.vx, cell.vy) : 0);
     };
-    Contest contest{std::vector<float>(n), std::vector<float>(n)};
+    Contest contest(w, h);
     tbb::parallel_for(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) {
             const std::size_t i = placeOf(x, y);
@@ -386,8 +375,8 @@ MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, con
             const bool hasB = b.coverage > landed;
             if (hasA && hasB && apart(a, b) > alike) {
                 known[i] = contested;
-                contest.misfitA[i] = fit.mismatchWithColour(x, y, a.vx, a.vy);
-                contest.misfitB[i] = fit.mismatchWithColour(x, y, b.vx, b.vy);
+                contest.misfits[i] = {fit.mismatchWithColour(x, y, a.vx, a.vy),
+                                      fit.mismatchWithColour(x, y, b.vx, b.vy)};
                 continue;
             }
             known[i] = hasA || hasB ? 1 : 0;
@@ -395,19 +384,21 @@ MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, con
         }
     });
     throwIfStopped(stop);
-    contest.settle(w, h);
     tbb::parallel_for(0, h, [&](int y) {
         for (int x = 0; x < w; ++x) {
             const std::size_t i = placeOf(x, y);
             if (known[i] != contested) continue;
             const Landed a = meanAt(fromA, i);
             const Landed b = meanAt(fromB, i);
-            make(x, y, a, b, favourOfB(a, b, options.inFront, contest.misfitA[i], contest.misfitB[i]));
+            const Contest::Misfits misfits = contest.around(x, y);
+            make(x, y, a, b, favourOfB(a, b, options.inFront, misfits.a, misfits.b));
         }
     });
     throwIfStopped(stop);
     fillHoles(mid, known);
-    soften(shares, w, h);
+    markSeams(mid);
+    joinLoneCells(mid, shares);
+    softenShares(shares, mid);
     tbb::parallel_for(0, h, [&](int y) {
         MidCell* row = mid.row(y);
         const float* share = shares.data() + placeOf(0, y);

@@ -5,6 +5,7 @@
 #include "core/synthesis/cell_picture.h"
 #include "core/synthesis/synthesis_options.h"
 
+#include <cstdint>
 #include <stop_token>
 #include <vector>
 
@@ -27,6 +28,12 @@ struct MidMotion {
     std::vector<MidCell> cells; ///< row by row
     std::vector<float> trust;   ///< 0 to 1, of the motion through each cell; see projectMotion
 
+    /// Of motions this far apart (x and y together), in cells, a mean would be neither.
+    static constexpr float apart = 1;
+    static constexpr std::uint8_t seamAfter = 1; ///< between a cell and the next
+    static constexpr std::uint8_t seamBelow = 2; ///< between a cell and the one below
+    std::vector<std::uint8_t> seams = {};        ///< of each cell; none at all where nothing moves apart
+
     [[nodiscard]] const MidCell* row(int y) const {
         return cells.data() + static_cast<std::size_t>(y) * static_cast<std::size_t>(width);
     }
@@ -43,7 +50,8 @@ struct MidMotion {
 /// is hidden, and only the one that sees the cell is used; where both land they mix in the ratio 1 − phase :
 /// phase, each times how much of it landed and 0.4 + its trust. Where the two disagree, the motion whose two
 /// pictures agree better, in luma and colour of `a` and `b`, wins. Cells nobody lands on take the motion
-/// around them. A side whose place lies outside the picture does not count where the other's lies inside.
+/// around them, and a lone one that of both beside it. Shares change softly from cell to cell, but not across
+/// seams. A side whose place lies outside the picture does not count where the other's lies inside.
 ///
 /// `options.inFront` slower or faster: of motions that land on one cell, or of which each side sees another,
 /// the slower or faster wins instead, beyond a difference of two pixels. `options.evenTexture`: both sides
