@@ -90,16 +90,19 @@ class TestUnevenCells : public QObject {
         markSeams(apart);
         std::vector<float> shares = sharesOf(0, 1);
         softenShares(shares, apart);
-        QCOMPARE(shares, sharesOf(0, 1)); // what is seen from one side only stays so
+        QVERIFY(std::abs(at(shares, 5, 3) - 0.3F / 6.3F) < 1e-6F); // what one side alone sees hardly changes
+        QVERIFY(std::abs(at(shares, 6, 3) - 6 / 6.3F) < 1e-6F);
+        QCOMPARE(at(shares, 4, 3), 0.0F);
         MidMotion alike = halves(0.5F);
         markSeams(alike);
+        shares = sharesOf(0, 1);
         softenShares(shares, alike);
         QVERIFY(std::abs(at(shares, 5, 3) - 1 / 3.0F) < 1e-6F); // no hard change from one side to the other
         QVERIFY(std::abs(at(shares, 6, 3) - 2 / 3.0F) < 1e-6F);
         QCOMPARE(at(shares, 2, 3), 0.0F);
     }
 
-    void acrossACornerNothingIsMixedEither() {
+    void acrossACornerHardlyAnythingIsMixedEither() {
         MidMotion mid = halves(0);
         std::vector<float> shares = sharesOf(0, 0);
         for (int y = 4; y < height; ++y)
@@ -109,8 +112,8 @@ class TestUnevenCells : public QObject {
             }
         markSeams(mid);
         softenShares(shares, mid);
-        QCOMPARE(at(shares, 5, 3), 0.0F); // which touches the other only at its corner
-        QCOMPARE(at(shares, 6, 4), 1.0F);
+        QVERIFY(std::abs(at(shares, 5, 3) - 0.1F / 8.1F) < 1e-6F); // it touches the other only at its corner
+        QVERIFY(std::abs(at(shares, 6, 4) - 4 / 4.5F) < 1e-6F);
     }
 
     void aLoneCellJoinsThoseBesideIt() {

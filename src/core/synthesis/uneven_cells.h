@@ -16,8 +16,9 @@ void markSeams(MidMotion& mid);
 /// and kept up.
 void joinLoneCells(MidMotion& mid, std::vector<float>& shares);
 
-/// 3 x 3 mean of `shares`, so that the change from one side to the other has no hard seam; only over cells
-/// that move alike, since a cell seen from one side alone would show a ghost of the other. Seams are needed.
+/// 3 x 3 mean of `shares`, so that the change from one side to the other is no hard one; cells that move
+/// otherwise count a tenth, since one seen from one side alone would show a ghost of the other. Seams are
+/// needed.
 void softenShares(std::vector<float>& shares, const MidMotion& mid);
 
 } // namespace yarngap
