@@ -10,7 +10,7 @@ namespace yarngap {
 
 namespace {
 
-struct Sample {
+struct ChangeSample {
     cv::Vec3d place; ///< 1, right and down
     cv::Vec2d change;
 };
@@ -29,7 +29,7 @@ SharedChange::SharedChange(const VectorField& onward, const TrustField& onwardTr
     constexpr int every = 8;
     constexpr std::uint8_t trusted = 64;
     constexpr double longest = 10000;
-    std::vector<Sample> samples;
+    std::vector<ChangeSample> samples;
     for (int y = every / 2; y < height_; y += every)
         for (int x = every / 2; x < width_; x += every) {
             if (std::min(onwardTrust.row(y)[x], awayTrust.row(y)[x]) < trusted) continue;
@@ -49,7 +49,7 @@ SharedChange::SharedChange(const VectorField& onward, const TrustField& onwardTr
         constexpr double steady = 1e-6; // lest samples on one line leave it open
         cv::Matx33d normal = cv::Matx33d::eye() * steady;
         std::array<cv::Vec3d, 2> right{};
-        for (const Sample& s : samples) {
+        for (const ChangeSample& s : samples) {
             const cv::Vec2d left(s.change[0] - parts_[0].dot(s.place), s.change[1] - parts_[1].dot(s.place));
             const double weight = 1 / (1 + left.dot(left) / (width * width));
             normal += weight * s.place * s.place.t();

@@ -52,7 +52,7 @@ bool joinTo(const MidMotion& mid, const std::vector<float>& shares, int dx, int 
 constexpr float acrossSeam = 0.1F;
 
 /// 3 x 3 means of a plane.
-std::vector<float> meansOf(const std::vector<float>& plane, int w, int h) {
+std::vector<float> meansAround(const std::vector<float>& plane, int w, int h) {
     std::vector<float> rows(plane.size());
     const auto rowOf = [w, h](auto& of, int y) {
         return of.data() + static_cast<std::size_t>(std::clamp(y, 0, h - 1)) * static_cast<std::size_t>(w);
@@ -121,7 +121,7 @@ void joinLoneCells(MidMotion& mid, std::vector<float>& shares) {
 void softenShares(std::vector<float>& shares, const MidMotion& mid) {
     const int w = mid.width;
     const int h = mid.height;
-    std::vector<float> soft = meansOf(shares, w, h);
+    std::vector<float> soft = meansAround(shares, w, h);
     tbb::parallel_for(0, h, [&](int y) {
         const auto rowAt = [&](int at) {
             return mid.seams.data() + placeIn(mid, 0, std::clamp(at, 0, h - 1));
