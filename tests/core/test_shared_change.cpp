@@ -34,7 +34,9 @@ VectorField fieldOf(const Motion& motion) {
 
 /// A point goes 4 to the right and turns round the middle, and came by 6 from the left and 2 from above.
 cv::Vec2f onward(int x, int y) {
-    return {4 - 0.01F * static_cast<float>(y - height / 2), 0.01F * static_cast<float>(x - width / 2)};
+    constexpr float middleX = 0.5F * width;
+    constexpr float middleY = 0.5F * height;
+    return {4 - 0.01F * (static_cast<float>(y) - middleY), 0.01F * (static_cast<float>(x) - middleX)};
 }
 cv::Vec2f away(int, int) {
     return {-6, -2};

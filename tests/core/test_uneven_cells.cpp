@@ -29,14 +29,17 @@ MidMotion halves(float fast, int edge = 6) {
 }
 
 std::vector<float> sharesOf(float left, float right, int edge = 6) {
-    std::vector<float> shares;
-    for (int i = 0; i < width * height; ++i)
-        shares.push_back(i % width < edge ? left : right);
+    std::vector<float> shares(std::size_t{width} * height, right);
+    for (int y = 0; y < height; ++y)
+        std::fill_n(shares.begin() + std::ptrdiff_t{y} * width, edge, left);
     return shares;
 }
 
+std::size_t placeOf(int x, int y) {
+    return static_cast<std::size_t>(y) * width + static_cast<std::size_t>(x);
+}
 float at(const std::vector<float>& plane, int x, int y) {
-    return plane[static_cast<std::size_t>(y * width + x)];
+    return plane[placeOf(x, y)];
 }
 
 /// Vectors as they truly are of frames 0 and 1 of a board before a wall; what is hidden has no trust.
@@ -71,8 +74,7 @@ class TestUnevenCells : public QObject {
         markSeams(apart);
         for (int y = 0; y < height; ++y)
             for (int x = 0; x < width; ++x)
-                QCOMPARE(int{apart.seams[static_cast<std::size_t>(y * width + x)]},
-                         x == 5 ? int{MidMotion::seamAfter} : 0);
+                QCOMPARE(int{apart.seams[placeOf(x, y)]}, x == 5 ? int{MidMotion::seamAfter} : 0);
         MidMotion turned = halves(0);
         for (int x = 0; x < width; ++x)
             turned.row(2)[x].vy = -3;
@@ -108,7 +110,7 @@ class TestUnevenCells : public QObject {
         for (int y = 4; y < height; ++y)
             for (int x = 6; x < width; ++x) {
                 mid.row(y)[x].vx = 5;
-                shares[static_cast<std::size_t>(y * width + x)] = 1;
+                shares[placeOf(x, y)] = 1;
             }
         markSeams(mid);
         softenShares(shares, mid);
@@ -146,7 +148,7 @@ class TestUnevenCells : public QObject {
 
     void tooSmallForNeighboursIsNoTrouble() {
         for (const auto& [w, h] : {std::pair(1, 1), std::pair(1, 5), std::pair(5, 1), std::pair(2, 2)}) {
-            const auto n = static_cast<std::size_t>(w * h);
+            const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
             MidMotion mid{w, h, std::vector<MidCell>(n), {}};
             mid.cells.back().vx = 7;
             std::vector<float> shares(n, 0.5F);
