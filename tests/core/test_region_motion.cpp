@@ -10,6 +10,7 @@
 #include "core/synthesis/warp.h"
 #include "support/drawn_board.h"
 #include "support/pictures.h"
+#include "support/vector_fields.h"
 
 #include <opencv2/core.hpp>
 
@@ -30,14 +31,7 @@ constexpr int height = 160;
 using MotionAt = std::function<cv::Vec2f(int, int)>;
 
 VectorField fieldOf(const MotionAt& motion) {
-    VectorField out{width, height, std::vector<float>(std::size_t{2} * width * height)};
-    for (int y = 0; y < height; ++y)
-        for (int x = 0; x < width; ++x) {
-            const cv::Vec2f v = motion(x, y);
-            out.row(y)[2 * x] = v[0];
-            out.row(y)[2 * x + 1] = v[1];
-        }
-    return out;
+    return test::fieldOf(width, height, motion);
 }
 
 TrustField trustOf(const std::function<int(int, int)>& trust) {

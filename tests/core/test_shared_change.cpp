@@ -2,10 +2,12 @@
 
 #include "core/motion/shared_change.h"
 #include "support/drawn_board.h"
+#include "support/vector_fields.h"
 
 #include <QTest>
 
 #include <cmath>
+#include <functional>
 #include <limits>
 
 using namespace yarngap;
@@ -20,16 +22,8 @@ TrustField trustOf(std::uint8_t trust) {
     return {width, height, std::vector<std::uint8_t>(std::size_t{width} * height, trust)};
 }
 
-template <typename Motion>
-VectorField fieldOf(const Motion& motion) {
-    VectorField out{width, height, std::vector<float>(std::size_t{2} * width * height)};
-    for (int y = 0; y < height; ++y)
-        for (int x = 0; x < width; ++x) {
-            const cv::Vec2f v = motion(x, y);
-            out.row(y)[2 * x] = v[0];
-            out.row(y)[2 * x + 1] = v[1];
-        }
-    return out;
+VectorField fieldOf(const std::function<cv::Vec2f(int, int)>& motion) {
+    return test::fieldOf(width, height, motion);
 }
 
 /// A point goes 4 to the right and turns round the middle, and came by 6 from the left and 2 from above.

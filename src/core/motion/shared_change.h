@@ -13,9 +13,9 @@ namespace yarngap {
 /// By how much what most of a frame shows moves otherwise in the gap after it than in the one before it: a
 /// camera that shakes, or pans faster and faster. All zeros: it goes on as it did.
 ///
-/// Where frames before, here and after a frame see a point at p(−1), p(0) and p(1), that is its second
-/// difference p(1) − 2 p(0) + p(−1), a vector away added to one onward. What moves by itself before the
-/// camera has its own on top, and goes on by it as everything does.
+/// Of a point at p(−1), p(0) and p(1) in the frame before, this one and the one after, that is the second
+/// difference p(1) − 2 p(0) + p(−1): its vector onward and its vector away, added up. What moves by itself
+/// before the camera has its own on top, and goes on by it as everything does.
 class SharedChange {
   public:
     SharedChange() = default;
