@@ -303,7 +303,7 @@ void abandoning(MainWindow& window) {
 } // namespace
 
 int main(int argc, char** argv) {
-    shareFreedMemory(); // as the program does
+    reuseFreedMemory(); // as the program does
     silenceMediaLibraries();
     const QApplication application(argc, argv);
     QCoreApplication::setOrganizationName(QStringLiteral("yarngap-bench"));

@@ -16,6 +16,7 @@
 // --crops writes the hardest place of each clip as FOLDER/<clip>.png: ours, plain, the true frame, and ours
 // minus the true one (four times, about grey), each enlarged to twice its size.
 
+#include "core/allocation.h"
 #include "core/error.h"
 #include "core/image/rgb_picture.h"
 #include "core/inspection/camera_shake.h"
@@ -382,6 +383,7 @@ std::vector<std::string> filesIn(const std::string& folder) {
 } // namespace
 
 int main(int argc, char** argv) {
+    reuseFreedMemory(); // as the program does
     try {
         silenceMediaLibraries();
         InBetweens options;

@@ -7,6 +7,7 @@
 // FRAME is the gap, in the middle by default; --scale enlarges its pictures first (300 makes 4K of 720p).
 
 #include "core/synthesis/warp.h"
+#include "core/allocation.h"
 #include "core/error.h"
 #include "core/media/frame_source.h"
 #include "core/motion/flow_estimator.h"
@@ -128,6 +129,7 @@ void measure(const std::string& clip, std::int64_t gap, int percent) {
 } // namespace
 
 int main(int argc, char** argv) {
+    reuseFreedMemory(); // as the program does; the library call gains by it too
     const std::vector<std::string> arguments(argv + 1, argv + argc);
     int percent = 100;
     std::vector<std::string> rest;

@@ -12,7 +12,7 @@
 #include <csignal>
 
 int main(int argc, char** argv) {
-    yarngap::shareFreedMemory();
+    yarngap::reuseFreedMemory();
     std::signal(SIGXFSZ, SIG_IGN); // a file size limit shows as a failed write with a sentence
     yarngap::silenceMediaLibraries();
     QApplication application(argc, argv);

@@ -292,7 +292,7 @@ void render(const ShotArguments& arguments, const std::string& target, const std
 } // namespace
 
 int main(int argc, char** argv) {
-    shareFreedMemory();
+    reuseFreedMemory();
     std::signal(SIGXFSZ, SIG_IGN); // a file size limit shows as a failed write with a sentence
     silenceMediaLibraries();
     const Interrupt interrupt;
