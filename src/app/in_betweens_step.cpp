@@ -221,7 +221,7 @@ QWidget* InBetweensStep::buildFlow() {
         [](InBetweens& s) { s.finalQuality = std::max(s.finalQuality, s.flow.quality); });
     const QString tiers =
         tr("draft: while trying things out\nstandard: for most shots\nthorough: where outlines "
-           "tear; four to five times as slow");
+           "tear; about six times as slow");
     work->setToolTip(
         tr("Work per gap for the pictures in this window.\nThe render then gets at least as much.") + u'\n' +
         tiers);

@@ -288,7 +288,7 @@ class TestRegionMotion : public QObject {
 
     void aMeanOfTwoMotionsBecomesOneOfThem() {
         const VectorField own = blurred();
-        const VectorField made = regionMotion({own, trustInBlurred(), own}, pictures());
+        const VectorField made = regionMotion({own, trustInBlurred(), own}, pictures()).chosen;
         const double before = rightNearOutline(own);
         const double after = rightNearOutline(made);
         QVERIFY2(before == 0 && after > 0.9, qPrintable(QString::number(after)));
@@ -300,7 +300,7 @@ class TestRegionMotion : public QObject {
         const cv::Rect hidden(board.br().x, board.y + 12, fast - slow, board.height - 24);
         const auto right = [&](const ThreePictures& seen) {
             const VectorField own = blurred();
-            const VectorField made = regionMotion({own, trustInBlurred(), own}, seen);
+            const VectorField made = regionMotion({own, trustInBlurred(), own}, seen).chosen;
             int count = 0;
             for (int y = hidden.y; y < hidden.br().y; ++y)
                 for (int x = hidden.x; x < hidden.br().x; ++x)
@@ -339,7 +339,7 @@ class TestRegionMotion : public QObject {
 
     void whatFitsIsLeftAsItIs() {
         const VectorField own = fieldOf(trueMotion);
-        const VectorField made = regionMotion({own, fullTrust(), own}, pictures());
+        const VectorField made = regionMotion({own, fullTrust(), own}, pictures()).chosen;
         std::size_t same = 0;
         for (std::size_t i = 0; i < own.xy.size(); ++i)
             same += own.xy[i] == made.xy[i] ? 1U : 0U;
@@ -360,8 +360,8 @@ class TestRegionMotion : public QObject {
         const Vectors own{there, back, trustInBlurred(), trustBack};
         const ThreePictures turned{colouredPicture(b, AnalyseOn::asIs), colouredPicture(a, AnalyseOn::asIs),
                                    colouredPicture(frame(3), AnalyseOn::asIs)};
-        const Vectors made{regionMotion({there, own.forwardTrust, there}, pictures()),
-                           regionMotion({back, trustBack, back}, turned), own.forwardTrust, trustBack};
+        const Vectors made{regionMotion({there, own.forwardTrust, there}, pictures()).chosen,
+                           regionMotion({back, trustBack, back}, turned).chosen, own.forwardTrust, trustBack};
         const Image truth = frame(1.5);
         const auto error = [&](const Vectors& vectors) {
             const Image image = warpBetween(a, b, vectors, 0.5).image;
@@ -380,7 +380,7 @@ class TestRegionMotion : public QObject {
         const VectorField own = fieldOf([](int x, int) { return cv::Vec2f(x < 120 ? 3.0F : 6.0F, 0); });
         const VectorField other = fieldOf([](int, int) { return cv::Vec2f(0, 0); });
         const ColouredPicture same{cv::Mat(height, width, CV_8U, cv::Scalar(90)), {}};
-        const VectorField made = regionMotion({own, fullTrust(), other}, {same, same, same});
+        const VectorField made = regionMotion({own, fullTrust(), other}, {same, same, same}).chosen;
         for (int y = 0; y < height; ++y)
             for (int x = 20; x < width - 20; ++x) // nearer to an edge, motion leads outside
                 QCOMPARE(made.row(y)[2 * x], own.row(y)[2 * x]);
@@ -392,7 +392,7 @@ class TestRegionMotion : public QObject {
             const VectorField own{size.width, size.height, std::vector<float>(2 * n, 1.0F)};
             const TrustField trust{size.width, size.height, std::vector<std::uint8_t>(n, 200)};
             const ColouredPicture grey{cv::Mat(size, CV_8U, cv::Scalar(90)), {}};
-            QCOMPARE(regionMotion({own, trust, own}, {grey, grey, grey}).xy, own.xy);
+            QCOMPARE(regionMotion({own, trust, own}, {grey, grey, grey}).chosen.xy, own.xy);
         }
     }
 

@@ -1,6 +1,7 @@
 #include "core/motion/continued_motion.h"
 
 #include "core/motion/analysis_picture.h"
+#include "core/motion/cell_vectors.h"
 #include "core/motion/motion_choice.h"
 #include "core/motion/region_motion.h"
 #include "core/motion/shared_change.h"
@@ -11,6 +12,8 @@
 
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_invoke.h>
+
+#include <algorithm>
 
 namespace yarngap {
 
@@ -43,8 +46,8 @@ OneWay backwardOf(const Vectors& vectors) {
 }
 
 /// `own` leads from `from` to `to`; `away` from `from` to `beyond`.
-VectorField continued(const OneWay& own, const OneWay& away, const ThreePictures& shown,
-                      const std::stop_token& stop) {
+RegionMotion continued(const OneWay& own, const OneWay& away, const ThreePictures& shown,
+                       const std::stop_token& stop) {
     constexpr float dearer = 8;   // steps
     constexpr float favour = -1;  // steps
     constexpr int muchMore = 128; // of 255
@@ -79,7 +82,9 @@ VectorField continued(const OneWay& own, const OneWay& away, const ThreePictures
             to[2 * x + 1] = taken[1];
         }
     });
-    return regionMotion({out, own.trust, turned}, pictures, stop);
+    RegionMotion result = regionMotion({out, own.trust, turned}, pictures, stop);
+    result.others.push_back(inCells(own.field));
+    return result;
 }
 
 bool fits(const GapBeside& gap, const VectorField& field) {
@@ -97,14 +102,24 @@ Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, c
     const ColouredPicture pictureB = colouredPicture(b, analyseOn);
     throwIfStopped(stop);
     const auto side = [&](const OneWay& own, const GapBeside& gap, auto awayOf, const ColouredPicture& from,
-                          const ColouredPicture& to) {
-        if (!fits(gap, own.field)) return own.field;
+                          const ColouredPicture& to) -> RegionMotion {
+        if (!fits(gap, own.field)) return {own.field, {}};
         return continued(own, awayOf(*gap.vectors), {from, to, colouredPicture(*gap.frame, analyseOn)}, stop);
     };
-    Vectors out{{}, {}, vectors.forwardTrust, vectors.backwardTrust};
+    RegionMotion forward;
+    RegionMotion backward;
     tbb::parallel_invoke(
-        [&] { out.forward = side(forwardOf(vectors), beside.before, backwardOf, pictureA, pictureB); },
-        [&] { out.backward = side(backwardOf(vectors), beside.after, forwardOf, pictureB, pictureA); });
+        [&] { forward = side(forwardOf(vectors), beside.before, backwardOf, pictureA, pictureB); },
+        [&] { backward = side(backwardOf(vectors), beside.after, forwardOf, pictureB, pictureA); });
+    Vectors out{{}, {}, vectors.forwardTrust, vectors.backwardTrust};
+    const std::size_t count = std::max(forward.others.size(), backward.others.size());
+    for (RegionMotion* way : {&forward, &backward}) // one that has no gap beside has no others
+        while (way->others.size() < count)
+            way->others.push_back(inCells(way->chosen));
+    for (std::size_t i = 0; i < count; ++i)
+        out.others.push_back({std::move(forward.others[i]), std::move(backward.others[i])});
+    out.forward = std::move(forward.chosen);
+    out.backward = std::move(backward.chosen);
     return out;
 }
 

@@ -38,7 +38,11 @@ struct GapsBeside {
 /// SharedChange).
 ///
 /// Trust is left as it was: what is hidden on one side is not confirmed. A gap beside of another size is not
-/// looked at. Throws Cancelled.
+/// looked at.
+///
+/// The others it gives are four: what regionMotion gives besides, and `vectors` as they came, each in both
+/// directions; where a direction has no gap beside, they are the same in it. Without any gap beside there are
+/// none. Throws Cancelled.
 Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, const GapsBeside& beside,
                        AnalyseOn analyseOn, const std::stop_token& stop = {});
 

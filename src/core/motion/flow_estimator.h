@@ -15,8 +15,9 @@ namespace yarngap {
 enum class FlowQuality {
     draft,    ///< quick look, at half the size; fine outlines may wobble
     standard, ///< the default
-    thorough  ///< two estimates with different patches, the better one chosen per pixel; standard motion of
-              ///< the gaps beside goes on where one frame hides it, and bends paths; more than twice as slow
+    thorough  ///< three estimates, the best one chosen per pixel; standard motion of the gaps beside goes on
+              ///< where one frame hides it, and bends paths; where it cannot be told how things moved, frames
+              ///< are the mean of several ways; more than five times as slow
 };
 
 /// The picture the estimator sees.

@@ -5,6 +5,7 @@
 #include "core/motion/vectors.h"
 
 #include <stop_token>
+#include <vector>
 
 namespace yarngap {
 
@@ -20,6 +21,11 @@ struct MotionsInQuestion {
     const VectorField& goesOn; ///< that of the gap beside, turned round
 };
 
+struct RegionMotion {
+    VectorField chosen;              ///< on the pixels of `from`
+    std::vector<VectorField> others; ///< what three other ways of choosing give, by cells; see inCells
+};
+
 /// `motions.own`, with another motion where that tells more.
 ///
 /// Between two motions an estimate changes slowly from one to the other, and what the next frame hides has
@@ -27,9 +33,12 @@ struct MotionsInQuestion {
 /// pixels choose among their own motion, the one that goes on, and those that the pixels around them share
 /// (see LocalMotions), by the difference of the pictures along each (see differenceAlong; mean of 3 x 3
 /// cells, colour counting half): to `to`, or 4 steps dearer to `beyond`, where the motion turned round leads.
-/// Their own is taken up to 3 steps above. Neighbours choose together (see chooseSemiGlobally). Throws
-/// Cancelled.
-VectorField regionMotion(const MotionsInQuestion& motions, const ThreePictures& pictures,
-                         const std::stop_token& stop = {});
+/// Their own is taken up to 3 steps above. Neighbours choose together (see chooseSemiGlobally).
+///
+/// The others are what comes out where their own is not favoured; where it is taken up to 11 steps above; and
+/// where each cell is compared by itself and its own has to be 3 steps better. Where all agree, the choice is
+/// sure; where it is a close one, they differ. Throws Cancelled.
+RegionMotion regionMotion(const MotionsInQuestion& motions, const ThreePictures& pictures,
+                          const std::stop_token& stop = {});
 
 } // namespace yarngap

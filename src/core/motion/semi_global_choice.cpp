@@ -8,6 +8,7 @@
 #include <array>
 #include <cmath>
 #include <cstdlib>
+#include <utility>
 
 namespace yarngap {
 
@@ -39,13 +40,16 @@ void add(Eight& sum, const Eight& v) {
         sum[part] += v[part];
 }
 
+constexpr std::size_t mostWays = 5;
+
 /// Carries costs along rows and columns.
 class Chains {
   public:
-    Chains(const CellMotions& motions, const ColouredPicture& picture)
+    Chains(const CellMotions& motions, std::span<const CellCosts> ways, const ColouredPicture& picture)
         : motions_(motions)
+        , ways_(ways)
         , picture_(picture)
-        , sums_(motions.cost.size(), Eight{}) {}
+        , sums_(motions.x.size() * ways.size(), Eight{}) {}
 
     /// Follows `count` cells from `first`, `step` apart, there and back.
     void follow(std::size_t first, std::ptrdiff_t step, int count) {
@@ -55,41 +59,59 @@ class Chains {
         oneWay(last, -step, count);
     }
 
-    [[nodiscard]] std::vector<std::uint8_t> cheapest() const {
-        std::vector<std::uint8_t> out(sums_.size());
+    [[nodiscard]] std::vector<std::uint8_t> cheapest(std::size_t way) const {
+        std::vector<std::uint8_t> out(motions_.x.size());
         for (std::size_t i = 0; i < out.size(); ++i) {
+            const Eight& sum = sums_[i * ways_.size() + way];
             int best = 0;
             for (int k = 1; k < CellMotions::most; ++k)
-                if (CellMotions::get(sums_[i], k) < CellMotions::get(sums_[i], best)) best = k;
+                if (CellMotions::get(sum, k) < CellMotions::get(sum, best)) best = k;
             out[i] = static_cast<std::uint8_t>(best);
         }
         return out;
     }
 
   private:
+    [[nodiscard]] Eight costAt(std::size_t way, std::size_t cell) const {
+        Eight cost = ways_[way].cost[cell];
+        cost[0] += Four{ways_[way].first, 0, 0, 0};
+        return cost;
+    }
+
     void oneWay(std::size_t first, std::ptrdiff_t step, int count) {
+        const std::size_t ways = ways_.size();
         std::size_t here = first;
-        Eight cost = motions_.cost[here];
-        add(sums_[here], cost);
+        std::array<Eight, mostWays> cost;
+        std::array<Eight, mostWays> best;
+        std::array<float, mostWays> base{};
+        for (std::size_t w = 0; w < ways; ++w) {
+            cost[w] = costAt(w, here);
+            add(sums_[here * ways + w], cost[w]);
+        }
         for (int n = 1; n < count; ++n) {
             const std::size_t before = here;
             here = static_cast<std::size_t>(static_cast<std::ptrdiff_t>(here) + step);
             const float ease = easeBetween(here, before);
-            const float base = least(cost);
-            Eight best;
-            best.fill(Four{} + (base + ease * dearest));
+            for (std::size_t w = 0; w < ways; ++w) {
+                base[w] = least(cost[w]);
+                best[w].fill(Four{} + (base[w] + ease * dearest));
+            }
             for (int m = 0; m < CellMotions::most; ++m) {
-                const float from = CellMotions::get(cost, m);
                 const float x = CellMotions::get(motions_.x[before], m);
                 const float y = CellMotions::get(motions_.y[before], m);
-                for (std::size_t part = 0; part < best.size(); ++part) {
+                for (std::size_t part = 0; part < std::tuple_size_v<Eight>; ++part) {
                     const Four apart = size(motions_.x[here][part] - x) + size(motions_.y[here][part] - y);
-                    best[part] = lower(from + ease * perPixel * apart, best[part]);
+                    const Four change = ease * perPixel * apart;
+                    for (std::size_t w = 0; w < ways; ++w)
+                        best[w][part] = lower(CellMotions::get(cost[w], m) + change, best[w][part]);
                 }
             }
-            for (std::size_t part = 0; part < best.size(); ++part)
-                cost[part] = motions_.cost[here][part] + best[part] - base;
-            add(sums_[here], cost);
+            for (std::size_t w = 0; w < ways; ++w) {
+                cost[w] = costAt(w, here);
+                for (std::size_t part = 0; part < std::tuple_size_v<Eight>; ++part)
+                    cost[w][part] += best[w][part] - base[w];
+                add(sums_[here * ways + w], cost[w]);
+            }
         }
     }
 
@@ -111,8 +133,9 @@ class Chains {
     }
 
     const CellMotions& motions_;
+    std::span<const CellCosts> ways_;
     const ColouredPicture& picture_;
-    std::vector<Eight> sums_;
+    std::vector<Eight> sums_; ///< of each cell, way by way
 };
 
 } // namespace
@@ -127,10 +150,12 @@ CellMotions::CellMotions(int w, int h)
         cell.fill(Four{} + never);
 }
 
-std::vector<std::uint8_t> chooseSemiGlobally(const CellMotions& motions, const ColouredPicture& picture,
-                                             const std::stop_token& stop) {
+std::vector<std::vector<std::uint8_t>> chooseSemiGlobally(const CellMotions& motions,
+                                                          std::span<const CellCosts> ways,
+                                                          const ColouredPicture& picture,
+                                                          const std::stop_token& stop) {
     const auto width = static_cast<std::size_t>(motions.width);
-    Chains chains(motions, picture);
+    Chains chains(motions, ways.first(std::min(mostWays, ways.size())), picture);
     tbb::parallel_for(0, motions.height, [&](int row) {
         if (!stop.stop_requested()) chains.follow(static_cast<std::size_t>(row) * width, 1, motions.width);
     });
@@ -140,7 +165,14 @@ std::vector<std::uint8_t> chooseSemiGlobally(const CellMotions& motions, const C
             chains.follow(static_cast<std::size_t>(column), motions.width, motions.height);
     });
     throwIfStopped(stop);
-    return chains.cheapest();
+    std::vector<std::vector<std::uint8_t>> out(ways.size());
+    tbb::parallel_for(std::size_t{0}, out.size(), [&](std::size_t way) { out[way] = chains.cheapest(way); });
+    return out;
+}
+
+std::vector<std::uint8_t> chooseSemiGlobally(const CellMotions& motions, const ColouredPicture& picture,
+                                             const std::stop_token& stop) {
+    return std::move(chooseSemiGlobally(motions, std::array{CellCosts{motions.cost}}, picture, stop).front());
 }
 
 } // namespace yarngap

@@ -36,16 +36,25 @@ struct TrustField {
     }
 };
 
+/// Both directions by cells of 2 x 2 pixels, in cells; see inCells.
+struct CellVectors {
+    VectorField forward;
+    VectorField backward;
+};
+
 /// Both directions over a gap with source frames a and b.
 struct Vectors {
     VectorField forward;  ///< on the pixels of a: where each goes in b, minus where it is
     VectorField backward; ///< on the pixels of b: where each was in a, minus where it is
     TrustField forwardTrust;
     TrustField backwardTrust;
+    std::vector<CellVectors> others = {}; ///< how it may have moved as well; see continueMotion
 
     [[nodiscard]] std::size_t byteCount() const {
-        return (forward.xy.size() + backward.xy.size()) * sizeof(float) + forwardTrust.values.size() +
-               backwardTrust.values.size();
+        std::size_t numbers = forward.xy.size() + backward.xy.size();
+        for (const CellVectors& other : others)
+            numbers += other.forward.xy.size() + other.backward.xy.size();
+        return numbers * sizeof(float) + forwardTrust.values.size() + backwardTrust.values.size();
     }
     /// One minus the mean trust of both directions, 0 (sure) to 1.
     [[nodiscard]] double doubt() const;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/image/image.h"
+#include "core/motion/cell_vectors.h"
 
 #include <array>
 #include <cstdint>
@@ -9,13 +10,7 @@
 
 namespace yarngap {
 
-/// Cells that so many pixels take.
-constexpr int cellsOf(int pixels) {
-    return (pixels + 1) / 2;
-}
-
-/// What motion is judged by: means over the pixels of each cell, row by row. Cell 0 begins with pixel 0; of
-/// an odd picture the last cells have one pixel.
+/// What motion is judged by: means over the pixels of each cell, row by row.
 struct CellPicture {
     int width = 0; ///< in cells, and so is the height
     int height = 0;

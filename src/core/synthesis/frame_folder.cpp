@@ -17,7 +17,7 @@ constexpr std::string_view magic = "yarngap frame 1\n";
 constexpr std::uint32_t longestHeader = 64 * 1024;
 
 /// Raised whenever the same settings begin to give another picture, so that old frames are not taken for new.
-constexpr int generation = 7;
+constexpr int generation = 8;
 
 std::string keyOnDisk(const std::string& key) {
     return std::to_string(generation) + ':' + key;

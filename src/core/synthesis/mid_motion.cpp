@@ -17,44 +17,10 @@ using Four = float __attribute__((vector_size(16)));
 
 constexpr float cellsInPixel = 0.5F;
 
-/// The vectors of cells, in cells: means over their pixels.
-VectorField ofCells(const VectorField& field) {
-    VectorField out{cellsOf(field.width), cellsOf(field.height), {}};
-    out.xy.resize(static_cast<std::size_t>(out.width) * static_cast<std::size_t>(out.height) * 2);
-    tbb::parallel_for(0, out.height, [&](int y) {
-        const float* upper = field.row(2 * y);
-        const float* lower = field.row(std::min(2 * y + 1, field.height - 1));
-        float* to = out.row(y);
-        for (int x = 0; x < field.width / 2; ++x)
-            for (int c = 0; c < 2; ++c)
-                to[2 * x + c] =
-                    0.25F * cellsInPixel *
-                    (upper[4 * x + c] + upper[4 * x + 2 + c] + lower[4 * x + c] + lower[4 * x + 2 + c]);
-        if (field.width % 2 == 1)
-            for (int c = 0; c < 2; ++c) {
-                const int last = 2 * (field.width - 1) + c;
-                to[2 * (out.width - 1) + c] = 0.5F * cellsInPixel * (upper[last] + lower[last]);
-            }
-    });
-    return out;
-}
-
-TrustField ofCells(const TrustField& field) {
-    TrustField out{cellsOf(field.width), cellsOf(field.height), {}};
-    out.values.resize(static_cast<std::size_t>(out.width) * static_cast<std::size_t>(out.height));
-    tbb::parallel_for(0, out.height, [&](int y) {
-        const std::uint8_t* upper = field.row(2 * y);
-        const std::uint8_t* lower = field.row(std::min(2 * y + 1, field.height - 1));
-        std::uint8_t* to = out.row(y);
-        for (int x = 0; x < field.width / 2; ++x)
-            to[x] = static_cast<std::uint8_t>(
-                (upper[2 * x] + upper[2 * x + 1] + lower[2 * x] + lower[2 * x + 1] + 2) / 4);
-        if (field.width % 2 == 1)
-            to[out.width - 1] =
-                static_cast<std::uint8_t>((upper[field.width - 1] + lower[field.width - 1] + 1) / 2);
-    });
-    return out;
-}
+/// Trust of both directions by cells.
+struct CellTrust {
+    TrustField forward, backward;
+};
 
 /// What one side's cells leave on those of the in-between.
 struct Landing {
@@ -318,26 +284,20 @@ float trustAt(const Landed& a, const Landed& b, bool hasA, bool hasB, float mism
     return 0;
 }
 
-} // namespace
-
-MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, const CellPicture& pictureB,
-                        double phase, const SynthesisOptions& options, const std::stop_token& stop) {
+/// See projectMotion; `vectors` and their trust are by cells.
+MidMotion projectCells(const CellVectors& vectors, const CellTrust& trust, const CellPicture& pictureA,
+                       const CellPicture& pictureB, double phase, const SynthesisOptions& options,
+                       const std::stop_token& stop) {
     const auto t = static_cast<float>(phase);
     Landing fromA;
     Landing fromB;
     tbb::parallel_invoke(
-        [&] {
-            fromA =
-                land(ofCells(vectors.forward), ofCells(vectors.forwardTrust), t, 1.0F, options.inFront, stop);
-        },
-        [&] {
-            fromB = land(ofCells(vectors.backward), ofCells(vectors.backwardTrust), 1.0F - t, -1.0F,
-                         options.inFront, stop);
-        });
+        [&] { fromA = land(vectors.forward, trust.forward, t, 1.0F, options.inFront, stop); },
+        [&] { fromB = land(vectors.backward, trust.backward, 1.0F - t, -1.0F, options.inFront, stop); });
     throwIfStopped(stop);
 
-    const int w = cellsOf(vectors.forward.width);
-    const int h = cellsOf(vectors.forward.height);
+    const int w = vectors.forward.width;
+    const int h = vectors.forward.height;
     const std::size_t n = static_cast<std::size_t>(w) * static_cast<std::size_t>(h);
     const bool wantsTrust = options.trustLimit > 0;
     MidMotion mid{w, h, std::vector<MidCell>(n), std::vector<float>(wantsTrust ? n : 0)};
@@ -409,6 +369,38 @@ MidMotion projectMotion(const Vectors& vectors, const CellPicture& pictureA, con
     });
     if (options.sides == Sides::both) leaveOutside(mid, t);
     return mid;
+}
+
+CellTrust trustInCells(const Vectors& vectors) {
+    return {inCells(vectors.forwardTrust), inCells(vectors.backwardTrust)};
+}
+
+MidMotion projectFirst(const Vectors& vectors, const CellTrust& trust, const CellPicture& a,
+                       const CellPicture& b, double phase, const SynthesisOptions& options,
+                       const std::stop_token& stop) {
+    return projectCells({inCells(vectors.forward), inCells(vectors.backward)}, trust, a, b, phase, options,
+                        stop);
+}
+
+} // namespace
+
+MidMotion projectMotion(const Vectors& vectors, const CellPicture& a, const CellPicture& b, double phase,
+                        const SynthesisOptions& options, const std::stop_token& stop) {
+    return projectFirst(vectors, trustInCells(vectors), a, b, phase, options, stop);
+}
+
+std::vector<MidMotion> projectMotions(const Vectors& vectors, const CellPicture& a, const CellPicture& b,
+                                      double phase, const SynthesisOptions& options,
+                                      const std::stop_token& stop) {
+    const CellTrust trust = trustInCells(vectors);
+    std::vector<MidMotion> out;
+    out.reserve(1 + vectors.others.size());
+    out.push_back(projectFirst(vectors, trust, a, b, phase, options, stop));
+    SynthesisOptions withoutTrust = options;
+    withoutTrust.trustLimit = 0;
+    for (const CellVectors& other : vectors.others)
+        out.push_back(projectCells(other, trust, a, b, phase, withoutTrust, stop));
+    return out;
 }
 
 } // namespace yarngap

@@ -67,4 +67,9 @@ struct MidMotion {
 MidMotion projectMotion(const Vectors& vectors, const CellPicture& a, const CellPicture& b, double phase,
                         const SynthesisOptions& options = {}, const std::stop_token& stop = {});
 
+/// The same, followed by what each of `vectors.others` gives, in which no trust is given.
+std::vector<MidMotion> projectMotions(const Vectors& vectors, const CellPicture& a, const CellPicture& b,
+                                      double phase, const SynthesisOptions& options = {},
+                                      const std::stop_token& stop = {});
+
 } // namespace yarngap

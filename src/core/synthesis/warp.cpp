@@ -18,46 +18,60 @@
 #include <algorithm>
 #include <bit>
 #include <cmath>
+#include <span>
 
 namespace yarngap {
 
 namespace {
 
-/// Reads both sides of a plane along the motion.
+/// Reads both sides of a plane along the motion, or along several that may be right.
 class MovedPlane {
   public:
-    MovedPlane(const Image& a, const Image& b, const MidMotion& mid, const MidMotion& bend, float t, int p)
+    MovedPlane(const Image& a, const Image& b, const std::vector<MidMotion>& motions, const MidMotion& bend,
+               float t, int p)
         : a_(a, p)
         , b_(b, p)
-        , cells_(mid, a, p)
+        , cells_(motions.front(), a, p)
         , bends_(bend, a, p)
         , bent_(!bend.cells.empty())
         , share_{-t, -t, 1 - t, 1 - t}
         , last_{static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1),
-                static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1)} {}
-
-    /// Calls take(x, cell, value) for each sample of row `y`.
-    template <typename Take>
-    void row(int y, Take take) const {
-        eachPlace(y, [&](std::size_t x, const MidCell& cell, const Places& at) {
-            if (!seesB(cell)) return take(x, cell, SplinePlane::sum(a_.parts(at[0], at[1])));
-            if (!seesA(cell)) return take(x, cell, SplinePlane::sum(b_.parts(at[2], at[3])));
-            const Four a = a_.parts(at[0], at[1]);
-            take(x, cell, SplinePlane::sum(a + cell.shareB * (b_.parts(at[2], at[3]) - a)));
-        });
+                static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1)} {
+        others_.reserve(motions.size() - 1);
+        for (std::size_t i = 1; i < motions.size(); ++i)
+            others_.emplace_back(motions[i], a, p);
     }
 
-    /// The same with take(x, cell, value, difference): side a − side b, 0 where one of them is not seen.
+    /// Calls take(x, cell, value) for each sample of row `y`, with the cell of the first motion.
+    template <typename Take>
+    void row(int y, Take take) const {
+        const Line line = lineOf(y);
+        const bool severally = !line.sums.empty();
+        for (std::size_t x = 0; x < line.cells.size(); ++x) {
+            const MidCell& cell = line.cells[x];
+            const Places at = placesOf(x, y, cell, bent_ ? line.bends[x] : MidCell());
+            const float value = valueAt(cell, at);
+            take(x, cell, severally ? line.mean(x, value) : value);
+        }
+    }
+
+    /// The same with take(x, cell, value, difference): side a − side b along the first motion, 0 where one of
+    /// them is not seen.
     template <typename Take>
     void rowWithDifference(int y, Take take) const {
-        eachPlace(y, [&](std::size_t x, const MidCell& cell, const Places& at) {
+        const Line line = lineOf(y);
+        const bool severally = !line.sums.empty();
+        for (std::size_t x = 0; x < line.cells.size(); ++x) {
+            const MidCell& cell = line.cells[x];
+            const Places at = placesOf(x, y, cell, bent_ ? line.bends[x] : MidCell());
+            const auto shown = [&](float value) { return severally ? line.mean(x, value) : value; };
             const float a = seesA(cell) ? SplinePlane::sum(a_.parts(at[0], at[1])) : 0;
             const float b = seesB(cell) ? SplinePlane::sum(b_.parts(at[2], at[3])) : 0;
             if (seesA(cell) && seesB(cell))
-                take(x, cell, a + cell.shareB * (b - a), a - b);
+                take(x, cell, shown(a + cell.shareB * (b - a)), a - b);
             else
-                take(x, cell, a + b, 0.0F);
-        });
+                take(x, cell, shown(a + b), 0.0F);
+        }
     }
 
   private:
@@ -67,15 +81,51 @@ class MovedPlane {
     static bool seesA(const MidCell& cell) { return cell.shareB < 1 - seen; }
     static bool seesB(const MidCell& cell) { return cell.shareB > seen; }
 
-    /// Calls use(x, cell, places) for each sample of row `y`.
-    template <typename Use>
-    void eachPlace(int y, Use use) const {
+    /// The cells of a row, and what other motions show there.
+    struct Line {
         std::vector<MidCell> cells;
-        std::vector<MidCell> bends;
-        cells_.row(y, cells);
-        if (bent_) bends_.row(y, bends);
-        for (std::size_t x = 0; x < cells.size(); ++x)
-            use(x, cells[x], placesOf(x, y, cells[x], bent_ ? bends[x] : MidCell()));
+        std::vector<MidCell> bends;  ///< none where paths are straight
+        std::vector<float> sums;     ///< of what others show that differ from the first; none without others
+        std::vector<float> agreeing; ///< how many of all do not differ
+
+        /// Of `value`, which the first shows, and what the others do.
+        [[nodiscard]] float mean(std::size_t x, float value) const { return agreeing[x] * value + sums[x]; }
+    };
+
+    [[nodiscard]] Line lineOf(int y) const {
+        Line line;
+        cells_.row(y, line.cells);
+        if (bent_) bends_.row(y, line.bends);
+        if (others_.empty()) return line;
+        const float part = 1.0F / static_cast<float>(1 + others_.size());
+        line.sums.assign(line.cells.size(), 0);
+        line.agreeing.assign(line.cells.size(), 1);
+        std::vector<MidCell> cells;
+        for (const PlaneCells& other : others_) {
+            other.row(y, cells);
+            for (std::size_t x = 0; x < cells.size(); ++x) {
+                if (showsTheSame(cells[x], line.cells[x])) continue;
+                line.agreeing[x] -= part;
+                line.sums[x] +=
+                    part * valueAt(cells[x], placesOf(x, y, cells[x], bent_ ? line.bends[x] : MidCell()));
+            }
+        }
+        return line;
+    }
+
+    static bool showsTheSame(const MidCell& one, const MidCell& other) {
+        constexpr float place = 0.1F; // samples
+        constexpr float share = 0.05F;
+        const auto apart = [](float p, float q) { return std::abs(p - q); };
+        return apart(one.vx, other.vx) + apart(one.vy, other.vy) < place &&
+               apart(one.shareB, other.shareB) < share;
+    }
+
+    [[nodiscard]] float valueAt(const MidCell& cell, const Places& at) const {
+        if (!seesB(cell)) return SplinePlane::sum(a_.parts(at[0], at[1]));
+        if (!seesA(cell)) return SplinePlane::sum(b_.parts(at[2], at[3]));
+        const Four a = a_.parts(at[0], at[1]);
+        return SplinePlane::sum(a + cell.shareB * (b_.parts(at[2], at[3]) - a));
     }
 
     [[nodiscard]] Places placesOf(std::size_t x, int y, const MidCell& cell, const MidCell& bend) const {
@@ -93,6 +143,7 @@ class MovedPlane {
 
     SplinePlane a_, b_;
     PlaneCells cells_, bends_;
+    std::vector<PlaneCells> others_;
     bool bent_;
     Four share_; ///< of the motion, as in Places
     Four last_;
@@ -148,47 +199,55 @@ void keepGrain(MovedSamples& moved, bool nearerIsB) {
 /// A gap at a moment.
 class Warp {
   public:
-    /// `standIn`: of b, in what stands in for the moved pictures as far as the cells say.
-    Warp(const Image& a, const Image& b, MidMotion mid, MidMotion bend, float standIn, float t,
-         std::stop_token stop)
+    /// `motions`: those that may be right, of which the mean is shown. `standIn`: of b, in what stands in for
+    /// the moved pictures as far as the cells of the first say.
+    Warp(const Image& a, const Image& b, std::vector<MidMotion> motions, MidMotion bend, float standIn,
+         float t, std::stop_token stop)
         : a_(a)
         , b_(b)
-        , mid_(std::move(mid))
+        , motions_(std::move(motions))
         , bend_(std::move(bend))
         , standIn_(standIn)
         , t_(t)
         , stop_(std::move(stop)) {}
 
     /// Throws Cancelled, as asLight() does.
-    [[nodiscard]] Image picture(bool withGrain) const { return pictureOf(mid_, withGrain); }
+    [[nodiscard]] Image picture(bool withGrain) const { return pictureOf(motions_, withGrain); }
 
     /// `picture` with its two sides, and the stand-in, mixed as light; `mixed` is the same without kept
     /// grain.
     [[nodiscard]] Image asLight(Image picture, const Image& mixed, const ColourTags& tags) const {
         LightMean light(a_, tags);
-        const auto add = [&](const Image& side, auto share) { light.add(side, sharesOf(share)); };
-        const auto oneSide = [this](float shareB) {
-            MidMotion side = mid_;
-            for (MidCell& cell : side.cells) {
-                cell.shareB = shareB;
-                cell.instead = 0;
-            }
-            return pictureOf(side, false);
-        };
-        add(oneSide(0), [](const MidCell& c) { return (1 - c.instead) * (1 - c.shareB); });
-        add(oneSide(1), [](const MidCell& c) { return (1 - c.instead) * c.shareB; });
-        add(a_, [this](const MidCell& c) { return c.instead * (1 - standIn_); });
-        add(b_, [this](const MidCell& c) { return c.instead * standIn_; });
+        const float part = 1.0F / static_cast<float>(motions_.size());
+        for (const MidMotion& motion : motions_) {
+            const auto oneSide = [&](float shareB) {
+                MidMotion side = motion;
+                for (MidCell& cell : side.cells) {
+                    cell.shareB = shareB;
+                    cell.instead = 0;
+                }
+                return pictureOf({std::move(side)}, false);
+            };
+            light.add(oneSide(0), sharesOf(motion, [part](const MidCell& c) {
+                          return part * (1 - c.instead) * (1 - c.shareB);
+                      }));
+            light.add(oneSide(1), sharesOf(motion, [part](const MidCell& c) {
+                          return part * (1 - c.instead) * c.shareB;
+                      }));
+        }
+        const MidMotion& first = motions_.front();
+        light.add(a_, sharesOf(first, [this](const MidCell& c) { return c.instead * (1 - standIn_); }));
+        light.add(b_, sharesOf(first, [this](const MidCell& c) { return c.instead * standIn_; }));
         return light.addedTo(std::move(picture), mixed);
     }
 
   private:
-    /// `share` of each pixel.
+    /// `share` of each pixel in `motion`.
     template <typename Share>
-    [[nodiscard]] std::vector<float> sharesOf(Share share) const {
+    [[nodiscard]] std::vector<float> sharesOf(const MidMotion& motion, Share share) const {
         const auto w = static_cast<std::size_t>(a_.width());
         std::vector<float> shares(w * static_cast<std::size_t>(a_.height()));
-        const PlaneCells cells(mid_, a_, 0);
+        const PlaneCells cells(motion, a_, 0);
         tbb::parallel_for(0, a_.height(), [&](int y) {
             std::vector<MidCell> line;
             cells.row(y, line);
@@ -197,12 +256,12 @@ class Warp {
         return shares;
     }
 
-    [[nodiscard]] Image pictureOf(const MidMotion& mid, bool withGrain) const {
+    [[nodiscard]] Image pictureOf(const std::vector<MidMotion>& motions, bool withGrain) const {
         Image out(a_.width(), a_.height(), a_.layout());
         withSampleType(out.layout(), [&](auto sample) {
             for (int p = 0; p < out.planeCount(); ++p) {
                 throwIfStopped(stop_);
-                makePlane<decltype(sample)>(mid, p, withGrain, out);
+                makePlane<decltype(sample)>(motions, p, withGrain, out);
             }
             throwIfStopped(stop_);
         });
@@ -210,8 +269,8 @@ class Warp {
     }
 
     template <typename Sample>
-    void makePlane(const MidMotion& mid, int p, bool withGrain, Image& out) const {
-        const MovedPlane moved(a_, b_, mid, bend_, t_, p);
+    void makePlane(const std::vector<MidMotion>& motions, int p, bool withGrain, Image& out) const {
+        const MovedPlane moved(a_, b_, motions, bend_, t_, p);
         const int w = out.plane(p).width;
         const int h = out.plane(p).height;
         const auto limit = static_cast<float>(out.layout().maxValue());
@@ -259,7 +318,7 @@ class Warp {
 
     const Image& a_;
     const Image& b_;
-    MidMotion mid_;
+    std::vector<MidMotion> motions_;
     MidMotion bend_;
     float standIn_;
     float t_;
@@ -270,17 +329,18 @@ float nearerSide(double phase) {
     return phase < 0.5 ? 0.0F : 1.0F;
 }
 
-/// Lets the stand-in take over where trust is below the limit.
-void showStandIn(MidMotion& mid, const SynthesisOptions& options, double phase) {
+/// Lets the stand-in take over where trust in the first of `motions` is below the limit.
+void showStandIn(std::span<MidMotion> motions, const SynthesisOptions& options, double phase) {
     if (options.trustLimit <= 0) return;
-    const std::vector<float> weights = standInWeights(mid, options.trustLimit);
-    for (std::size_t i = 0; i < weights.size(); ++i) {
-        MidCell& cell = mid.cells[i];
-        if (options.standIn == StandIn::side)
-            cell.shareB += weights[i] * (nearerSide(phase) - cell.shareB);
-        else
-            cell.instead = weights[i];
-    }
+    const std::vector<float> weights = standInWeights(motions.front(), options.trustLimit);
+    for (MidMotion& motion : motions)
+        for (std::size_t i = 0; i < weights.size(); ++i) {
+            MidCell& cell = motion.cells[i];
+            if (options.standIn == StandIn::side)
+                cell.shareB += weights[i] * (nearerSide(phase) - cell.shareB);
+            else
+                cell.instead = weights[i];
+        }
 }
 
 } // namespace
@@ -291,15 +351,16 @@ WarpedFrame warpBetween(const Image& a, const Image& b, const Vectors& vectors, 
     const CellPicture cellsA = cellPicture(a);
     const CellPicture cellsB = cellPicture(b);
     const auto t = static_cast<float>(phase);
-    MidMotion mid = projectMotion(vectors, cellsA, cellsB, phase, options, stop);
+    std::vector<MidMotion> motions = projectMotions(vectors, cellsA, cellsB, phase, options, stop);
+    const MidMotion& mid = motions.front();
     throwIfStopped(stop);
     MidMotion bend = bendOf(mid, beside.motion, beside.shake, phase, a.width());
     throwIfStopped(stop);
     const double edgeScale = scaleThatHides(mid, phase);
     const double doubt = doubtOf(mid, cellsA.luma, cellsB.luma, phase, beside.remakeError);
-    showStandIn(mid, options, phase);
+    showStandIn(motions, options, phase);
     throwIfStopped(stop);
-    const Warp warp(a, b, std::move(mid), std::move(bend),
+    const Warp warp(a, b, std::move(motions), std::move(bend),
                     options.standIn == StandIn::blend ? t : nearerSide(phase), t, stop);
     Image picture = warp.picture(options.keepGrain);
     if (options.linearLight) {
@@ -314,7 +375,7 @@ MidMotion motionOfFrame(const Image& a, const Image& b, const Vectors& vectors, 
     SynthesisOptions withTrust = options;
     withTrust.trustLimit = std::max(1, options.trustLimit); // which decides whether trust is given, no more
     MidMotion mid = projectMotion(vectors, cellPicture(a), cellPicture(b), phase, withTrust);
-    showStandIn(mid, options, phase);
+    showStandIn({&mid, 1}, options, phase);
     return mid;
 }
 

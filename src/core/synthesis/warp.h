@@ -35,6 +35,11 @@ struct WarpedFrame {
 /// bends there (see bendOf). Each plane is read with the motion scaled to it. A
 /// side whose place lies outside the picture does not count where the other side's lies inside.
 ///
+/// With `vectors.others`, it is the mean of what all of these motions show: where the choice between them is
+/// a close one, any one alone tears what it gets wrong, and the mean is nearer the true picture than most of
+/// them, as errors that have little to do with each other cancel out. Where all agree it is that of the
+/// first. Doubt, the edge scale and trust are those of the first.
+///
 /// Below the trust limit, the stand-in takes over (see standInWeights). With keepGrain, where both sides
 /// differ by no more than grain does, the fine part of the nearer one is shown whole: mixing n uncorrelated
 /// grains in parts s and 1 − s leaves √(s² + (1 − s)²) of their strength.
