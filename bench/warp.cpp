@@ -2,14 +2,17 @@
 // cubic cv::remap of the same planes along the same motion. Medians of pairs taken in turn, since machines
 // are noisy.
 //
-//     bench_warp [--scale PERCENT] CLIP [FRAME]
+//     bench_warp [--scale PERCENT] [--thorough] CLIP [FRAME]
 //
-// FRAME is the gap, in the middle by default; --scale enlarges its pictures first (300 makes 4K of 720p).
+// FRAME is the gap, in the middle by default; --scale enlarges its pictures first (300 makes 4K of 720p);
+// --thorough takes the vectors of that quality, and with them the several motions of which a frame is the
+// mean (see continueMotion).
 
 #include "core/synthesis/warp.h"
 #include "core/allocation.h"
 #include "core/error.h"
 #include "core/media/frame_source.h"
+#include "core/motion/continued_motion.h"
 #include "core/motion/flow_estimator.h"
 #include "core/synthesis/mid_motion.h"
 #include "core/synthesis/spline_plane.h"
@@ -95,12 +98,26 @@ double median(std::vector<double> values) {
     return values[values.size() / 2];
 }
 
-void measure(const std::string& clip, std::int64_t gap, int percent) {
+/// Vectors from `a` to `b`, the frames at both ends of a gap, as a frame of this quality has them.
+Vectors vectorsOf(const Image& a, const Image& b, bool thorough, FrameSource& source, std::int64_t gap,
+                  int percent) {
+    if (!thorough || gap < 1 || gap + 2 >= source.frames()) return estimateFlow(a, b, {});
+    const auto before = std::make_shared<const Image>(enlarged(*source.frame(gap - 1), percent));
+    const auto after = std::make_shared<const Image>(enlarged(*source.frame(gap + 2), percent));
+    const auto standard = [](const Image& from, const Image& to) {
+        return std::make_shared<const Vectors>(estimateFlow(from, to, {}));
+    };
+    return continueMotion(estimateFlow(a, b, {.quality = FlowQuality::thorough}), a, b,
+                          {{gap - 1, before, standard(*before, a)}, {gap + 2, after, standard(b, *after)}},
+                          AnalyseOn::asIs);
+}
+
+void measure(const std::string& clip, std::int64_t gap, int percent, bool thorough) {
     FrameSource source(std::make_shared<MediaIndex>(buildIndex(clip)));
     if (gap < 0) gap = (source.frames() - 1) / 2;
     const Image a = enlarged(*source.frame(gap), percent);
     const Image b = enlarged(*source.frame(gap + 1), percent);
-    const Vectors vectors = estimateFlow(a, b, {});
+    const Vectors vectors = vectorsOf(a, b, thorough, source, gap, percent);
     const Remaps remaps(a, b, vectors);
     std::vector<double> warp;
     std::vector<double> project;
@@ -111,7 +128,7 @@ void measure(const std::string& clip, std::int64_t gap, int percent) {
     for (int run = 0; run < 9; ++run) {
         warp.push_back(milliseconds([&] { (void)warpBetween(a, b, vectors, 0.5); }));
         library.push_back(milliseconds([&] { remaps.run(); }));
-        project.push_back(milliseconds([&] { (void)projectMotion(vectors, cellsA, cellsB, 0.5); }));
+        project.push_back(milliseconds([&] { (void)projectMotions(vectors, cellsA, cellsB, 0.5); }));
         splines.push_back(milliseconds([&] {
             for (int p = 0; p < a.planeCount(); ++p) {
                 const SplinePlane one(a, p);
@@ -132,18 +149,21 @@ int main(int argc, char** argv) {
     reuseFreedMemory(); // as the program does; the library call gains by it too
     const std::vector<std::string> arguments(argv + 1, argv + argc);
     int percent = 100;
+    bool thorough = false;
     std::vector<std::string> rest;
     try {
         for (std::size_t i = 0; i < arguments.size(); ++i)
             if (arguments[i] == "--scale" && i + 1 < arguments.size())
                 percent = std::stoi(arguments[++i]);
+            else if (arguments[i] == "--thorough")
+                thorough = true;
             else
                 rest.push_back(arguments[i]);
         if (rest.empty() || rest.size() > 2 || percent < 10 || percent > 1000) {
-            std::cerr << "Usage: bench_warp [--scale PERCENT] CLIP [FRAME]\n";
+            std::cerr << "Usage: bench_warp [--scale PERCENT] [--thorough] CLIP [FRAME]\n";
             return 2;
         }
-        measure(rest[0], rest.size() > 1 ? std::stoll(rest[1]) : -1, percent);
+        measure(rest[0], rest.size() > 1 ? std::stoll(rest[1]) : -1, percent, thorough);
     } catch (const std::exception& error) {
         std::cerr << error.what() << '\n';
         return 1;
