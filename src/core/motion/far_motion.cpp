@@ -22,7 +22,7 @@ constexpr int mostCellDifference = 40;
 constexpr int enough = 9; // cells that are not chance
 
 /// A picture of cells, less the mean of its neighbourhood.
-cv::Mat cellsOf(const cv::Mat& picture, const cv::Size& size) {
+cv::Mat meansInCells(const cv::Mat& picture, const cv::Size& size) {
     cv::Mat small;
     cv::resize(picture, small, size, 0, 0, cv::INTER_AREA);
     cv::Mat wide;
@@ -234,8 +234,8 @@ FarMotions farMotions(const cv::Mat& from, const cv::Mat& to, const cv::Mat& the
     if (std::min(size.width, size.height) < 4 * window) return {};
     const Grid grid{static_cast<double>(from.cols) / size.width,
                     static_cast<double>(from.rows) / size.height};
-    const cv::Mat a = cellsOf(from, size);
-    const cv::Mat b = cellsOf(to, size);
+    const cv::Mat a = meansInCells(from, size);
+    const cv::Mat b = meansInCells(to, size);
     const auto direction = [&](const cv::Mat& flow, const cv::Mat& own, const cv::Mat& other) {
         Direction d;
         cv::resize(flow, d.given, size, 0, 0, cv::INTER_AREA);

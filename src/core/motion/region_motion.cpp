@@ -90,7 +90,8 @@ void addMotion(CellMotions& cells, Costs& alone, int k, const Choices& choices,
 }
 
 /// The field in which each cell follows the one of `choices` that `chosen` says.
-VectorField fieldOf(const std::vector<std::uint8_t>& chosen, const VectorField& own, const Choices& choices) {
+VectorField fieldThatFollows(const std::vector<std::uint8_t>& chosen, const VectorField& own,
+                             const Choices& choices) {
     VectorField out = own;
     const auto across = static_cast<std::size_t>(cellsOf(out.width));
     tbb::parallel_for(0, out.height, [&](int y) {
@@ -121,9 +122,9 @@ RegionMotion regionMotion(const MotionsInQuestion& motions, const ThreePictures&
     const std::array ways{CellCosts{cells.cost, -3}, CellCosts{cells.cost, 0}, CellCosts{cells.cost, -11},
                           CellCosts{alone, 3}};
     const auto chosen = chooseSemiGlobally(cells, ways, small.from, stop);
-    RegionMotion out{fieldOf(chosen.front(), motions.own, choices), {}};
+    RegionMotion out{fieldThatFollows(chosen.front(), motions.own, choices), {}};
     for (std::size_t i = 1; i < chosen.size(); ++i)
-        out.others.push_back(inCells(fieldOf(chosen[i], motions.own, choices)));
+        out.others.push_back(inCells(fieldThatFollows(chosen[i], motions.own, choices)));
     return out;
 }
 
