@@ -5,6 +5,7 @@
 #include "support/clips.h"
 
 #include <QDir>
+#include <QFile>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -373,8 +374,36 @@ class TestCli : public QObject {
         const Outcome t = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), thorough} +
                               words(QStringLiteral("--from 2 --to 5 --quality thorough")));
         QVERIFY2(t.status == 0, qPrintable(t.err));
-        QVERIFY(rendered(QStringLiteral("--quality thorough --straight-paths --vectors ") + thorough) ==
-                rendered(QStringLiteral("--quality thorough --straight-paths")));
+        const QString alone = clips_.path(QStringLiteral("alone")); // with cuts on both sides of gap 3
+        const Outcome c = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), alone} +
+                              words(QStringLiteral("--from 3 --to 4 --quality thorough --cuts 3,5")));
+        QVERIFY2(c.status == 0, qPrintable(c.err));
+        const auto bytesOf = [](const QString& gaps) {
+            QFile file(gaps + QStringLiteral("/gap_000003.exr"));
+            if (!file.open(QIODevice::ReadOnly)) qFatal("not written");
+            return file.readAll();
+        };
+        QVERIFY(bytesOf(thorough) != bytesOf(alone));
+        // They hold one motion, and a render shows the mean of several where the choice was a close one.
+        const QString standard = clips_.path(QStringLiteral("standard"));
+        const Outcome s = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), standard} +
+                              words(QStringLiteral("--from 2 --to 5 --quality standard")));
+        QVERIFY2(s.status == 0, qPrintable(s.err));
+        const QString render = QStringLiteral("--quality thorough --straight-paths");
+        const QByteArray own = rendered(render);
+        const auto apart = [&](const QString& from) { // mean difference from the render, in steps
+            const QByteArray other = rendered(render + QStringLiteral(" --vectors ") + from);
+            if (other.size() != own.size()) qFatal("of another size");
+            double sum = 0;
+            for (qsizetype i = 0; i < own.size(); ++i)
+                sum += std::abs(static_cast<int>(static_cast<unsigned char>(own[i])) -
+                                static_cast<int>(static_cast<unsigned char>(other[i])));
+            return sum / static_cast<double>(own.size());
+        };
+        const double byThorough = apart(thorough);
+        const double byStandard = apart(standard);
+        QVERIFY2(byThorough < 0.75 * byStandard,
+                 qPrintable(QStringLiteral("%1, %2").arg(byThorough).arg(byStandard)));
     }
 
     void noVectorsAreWrittenAcrossACut() {
