@@ -72,7 +72,8 @@ SplinePlane::SplinePlane(const Image& image, int p)
     , width_(image.plane(p).width)
     , height_(image.plane(p).height)
     , stride_(static_cast<std::size_t>(width_ + before + after))
-    , weights_(stride_ * static_cast<std::size_t>(height_ + before + after)) {
+    , weights_(std::make_unique_for_overwrite<float[]>(stride_ *
+                                                       static_cast<std::size_t>(height_ + before + after))) {
     withSampleType(image.layout(), [&](auto sample) {
         using Sample = decltype(sample);
         tbb::parallel_for(0, height_, [&](int y) {

@@ -7,7 +7,7 @@
 #include <array>
 #include <cstddef>
 #include <cstring>
-#include <vector>
+#include <memory>
 
 namespace yarngap {
 
@@ -42,7 +42,7 @@ class SplinePlane {
     /// summed; (x, y) in 1 / fine of a sample, inside the plane.
     [[nodiscard]] Four parts(unsigned x, unsigned y) const {
         const Four wy = weights(y % fine);
-        const float* line = weights_.data() + std::size_t{y / fine} * stride_ + x / fine; // one up, one left
+        const float* line = weights_.get() + std::size_t{y / fine} * stride_ + x / fine; // one up, one left
         return weights(x % fine) * (wy[0] * four(line) + wy[1] * four(line + stride_) +
                                     wy[2] * four(line + 2 * stride_) + wy[3] * four(line + 3 * stride_));
     }
@@ -61,10 +61,10 @@ class SplinePlane {
     [[nodiscard]] Four weights(unsigned f) const { return (*table_)[f]; }
     static const WeightTable& weightTable();
     [[nodiscard]] float* row(int y) {
-        return weights_.data() + static_cast<std::size_t>(y + before) * stride_ + before;
+        return weights_.get() + static_cast<std::size_t>(y + before) * stride_ + before;
     }
     [[nodiscard]] const float* row(int y) const {
-        return weights_.data() + static_cast<std::size_t>(y + before) * stride_ + before;
+        return weights_.get() + static_cast<std::size_t>(y + before) * stride_ + before;
     }
     void filterRows();
     void filterColumns();
@@ -76,7 +76,7 @@ class SplinePlane {
     int width_;
     int height_;
     std::size_t stride_;
-    std::vector<float> weights_;
+    std::unique_ptr<float[]> weights_; ///< not a vector, which would set all to 0 first
 };
 
 } // namespace yarngap
