@@ -101,7 +101,9 @@ double median(std::vector<double> values) {
 /// Vectors from `a` to `b`, the frames at both ends of a gap, as a frame of this quality has them.
 Vectors vectorsOf(const Image& a, const Image& b, bool thorough, FrameSource& source, std::int64_t gap,
                   int percent) {
-    if (!thorough || gap < 1 || gap + 2 >= source.frames()) return estimateFlow(a, b, {});
+    if (!thorough) return estimateFlow(a, b, {});
+    if (gap < 1 || gap + 2 >= source.frames())
+        throw Error("Gap " + std::to_string(gap) + " has none on both sides, which --thorough needs.");
     const auto before = std::make_shared<const Image>(enlarged(*source.frame(gap - 1), percent));
     const auto after = std::make_shared<const Image>(enlarged(*source.frame(gap + 2), percent));
     const auto standard = [](const Image& from, const Image& to) {

@@ -86,7 +86,7 @@ class MovedPlane {
         std::vector<MidCell> cells;
         std::vector<MidCell> bends;  ///< none where paths are straight
         std::vector<float> sums;     ///< of what others show that differ from the first; none without others
-        std::vector<float> agreeing; ///< how many of all do not differ
+        std::vector<float> agreeing; ///< share of all motions that do not differ, of which the first is one
 
         /// Of `value`, which the first shows, and what the others do.
         [[nodiscard]] float mean(std::size_t x, float value) const { return agreeing[x] * value + sums[x]; }
