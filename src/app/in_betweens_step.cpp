@@ -244,7 +244,7 @@ QWidget* InBetweensStep::buildFlow() {
     stiffnessRow->addWidget(small(purpose), 1);
     layout->addLayout(stiffnessRow);
     auto* buttons = new QHBoxLayout;
-    buttons->setSpacing(8);
+    buttons->setSpacing(6);
     try_->setObjectName(QStringLiteral("tryButton"));
     try_->setToolTip(tr("Shows this frame with four settings beside each other, to choose from"));
     connect(try_, &QPushButton::clicked, this, &InBetweensStep::tryAsked);
@@ -383,6 +383,10 @@ QString InBetweensStep::refresh() {
     for (const auto& show : shown_)
         show(shot->inBetweens);
     matte_->refresh(*shot);
+    const bool setUnderMore = shot->inBetweens.flow.analyseOn != AnalyseOn::asIs ||
+                              shot->inBetweens.synthesis != SynthesisOptions() || !shot->matte.empty();
+    more_->setText(setUnderMore ? tr("More, set") : tr("More"));
+    more_->setToolTip(setUnderMore ? tr("Something under here is not as usual") : QString());
     QStringList others;
     for (const MethodStretch& s : shot->methodStretches)
         others << (s.first == s.last

@@ -74,7 +74,10 @@ class TestInBetweensStep : public QObject {
         QVERIFY(!limit->isVisible());
         QTest::mouseClick(find<QToolButton>("moreInBetweens"), Qt::LeftButton);
         QVERIFY(limit->isVisible());
+        const auto header = [&] { return find<QToolButton>("moreInBetweens")->text(); };
+        QCOMPARE(header(), QStringLiteral("More"));
         type("trustLimitField", QStringLiteral("25 %"));
+        QCOMPARE(header(), QStringLiteral("More, set")); // which shows while it is closed too
         type("shutterField", QStringLiteral("180"));
         choose("analyseOnBox", 2);
         choose("inFrontBox", 1);
@@ -100,6 +103,7 @@ class TestInBetweensStep : public QObject {
         QCOMPARE(window_->plan()->count(FrameKind::original), 0);
         window_->document().undoStack().setIndex(2); // the shot and its speed
         QVERIFY(settings() == InBetweens());
+        QCOMPARE(header(), QStringLiteral("More"));
         QVERIFY(!find<QCheckBox>("keepGrainBox")->isChecked());
     }
 
