@@ -178,6 +178,60 @@ class TestCadence : public QObject {
         QCOMPARE(f.topFirst(), topFirst);
     }
 
+    void aSmallSubjectUnderNoiseIsToldAsItIs_data() {
+        QTest::addColumn<int>("kind");
+        QTest::newRow("progressive") << 0;
+        QTest::newRow("interlaced") << 1;
+        QTest::newRow("3:2") << 2;
+    }
+    void aSmallSubjectUnderNoiseIsToldAsItIs() {
+        // One disc of 20 pixels walks through a still picture with grain, as people do before a far camera.
+        QFETCH(int, kind);
+        const auto moments = [=](std::int64_t n) -> FieldMoments {
+            const auto t = static_cast<double>(n);
+            return kind == 0 ? whole(t) : kind == 1 ? FieldMoments{t, t + 0.5} : pulldown32(n, 1, true);
+        };
+        const auto f = inspect({{}, discOverStill(2, 10), moments, 5}, 90);
+        QVERIFY(f.decided());
+        const std::array<CadenceKind, 3> kinds{CadenceKind::progressive, CadenceKind::interlaced,
+                                               CadenceKind::pulldown32};
+        QCOMPARE(f.kind(), kinds.at(static_cast<std::size_t>(kind)));
+        QCOMPARE(f.cadence.size(), std::size_t{1});
+    }
+
+    void fieldsOfFineTextureAreNotInvented() {
+        // Structures of two lines: the lines between tell nothing about a line, whatever moves.
+        const Scenery fine = [](double x, double y, double t) { return texture(x - 2 * t, y - t, 2.2, 11); };
+        const auto f = inspect({{}, fine, [](auto n) { return whole(static_cast<double>(n)); }, 3});
+        QVERIFY(!f.decided() || f.kind() == CadenceKind::progressive);
+        QCOMPARE(f.cadence.size(), std::size_t{1});
+    }
+
+    void aFadeTellsNothingWrong() {
+        // Light that falls evenly: each field is darker than the one before, as in progressive film too.
+        const Scenery fade = [](double x, double y, double t) { return texture(x, y, 9, 2) * (1 - t / 80); };
+        const auto f = inspect({{}, fade, [](auto n) { return whole(static_cast<double>(n)); }, 3});
+        QVERIFY(!f.decided() || f.kind() == CadenceKind::progressive);
+    }
+
+    void whatLiesBeforeABreakInStillPicturesIsNotClaimed() {
+        // Noise alone for 30 frames, then film in pulldown.
+        const auto f = inspect({{},
+                                pan(3, 0),
+                                [](auto n) {
+                                    FieldMoments m = pulldown32(n, 2, true);
+                                    for (double* t : {&m.top, &m.bottom})
+                                        *t = std::max(0.0, *t - 24);
+                                    return m;
+                                },
+                                3},
+                               90);
+        QCOMPARE(f.kind(), CadenceKind::pulldown32);
+        for (const CadenceRun& run : f.cadence)
+            if (run.last < 30) QCOMPARE(run.evidence, 0.0);
+        QCOMPARE(f.cadence.back().phase, static_cast<int>((f.cadence.back().first + 2) % 5));
+    }
+
     void stillPicturesTellNothing() {
         const auto f = inspect({{}, pan(0, 0), [](auto n) { return whole(static_cast<double>(n)); }, 3});
         QVERIFY(!f.decided());

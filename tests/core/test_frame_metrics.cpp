@@ -46,7 +46,8 @@ class TestFrameMetrics : public QObject {
         QCOMPARE(m.meanChange, 0.0);
         QCOMPARE(m.peakChange, 0.0);
         QCOMPARE(m.movingShare, 0.0);
-        QCOMPARE(m.combOwn, 0.0);
+        QCOMPARE(m.topEnergy, 0.0);
+        QVERIFY(!m.topPlace.isKnown());
     }
 
     void aBrighterFrameChangesByTheDifference() {
@@ -58,28 +59,66 @@ class TestFrameMetrics : public QObject {
             QCOMPARE(tile, 62.0F);
     }
 
-    void combingIsHeightAboveBothNeighbours() {
-        // Top lines 100, bottom lines 140: each inner line stands 40 out of its neighbours, less 4 that are
-        // free.
-        const Image flat = even(64, 64, 100);
-        const Image combed = pictureOf(64, 64, grey, [](int, int, int y) { return y % 2 == 0 ? 100 : 140; });
-        const FrameMetrics m = second(flat, combed);
-        const double inner = 62.0 / 64.0; // the first and the last line have one neighbour only
-        QVERIFY(std::abs(m.combOwn - 36 * inner) < 1e-9);
-        // The top field with the flat frame's bottom field is flat; the other way round combs as much.
-        QCOMPARE(m.combTopOnBefore, 0.0);
-        QVERIFY(std::abs(m.combBottomOnBefore - 36 * inner) < 1e-9);
-        QCOMPARE(m.movingShare, 1.0);
-        QCOMPARE(m.topChange, 0.0);
+    void fieldsHaveTheirPlacesInTime_data() {
+        QTest::addColumn<int>("top");
+        QTest::addColumn<int>("bottom");
+        QTest::addColumn<double>("bottomPlace");
+        QTest::addColumn<double>("topPlace");
+        // All lines were 50. The bottom field lies where its lines lie from there to the top lines of now.
+        QTest::newRow("whole") << 90 << 90 << 1.0 << 1.0;
+        QTest::newRow("bottom half way") << 90 << 70 << 0.5 << 2.0;
+        QTest::newRow("top half way") << 70 << 90 << 2.0 << 0.5;
+        QTest::newRow("bottom a quarter of the way") << 130 << 70 << 0.25 << 4.0;
+    }
+    void fieldsHaveTheirPlacesInTime() {
+        QFETCH(int, top);
+        QFETCH(int, bottom);
+        QFETCH(double, bottomPlace);
+        QFETCH(double, topPlace);
+        // The left half stays as it is, and shows that there is no noise.
+        const Image next = pictureOf(256, 128, grey, [=](int, int x, int y) {
+            return x < 128 ? 50 : y % 2 == 0 ? top : bottom;
+        });
+        const FrameMetrics m = second(even(256, 128, 50), next);
+        QVERIFY(std::abs(m.bottomPlace.at - bottomPlace) < 1e-9);
+        QVERIFY(std::abs(m.topPlace.at - topPlace) < 1e-9);
+        QVERIFY(std::abs(m.topEnergy - (top - 50) * (top - 50)) < 1e-9);
+        QVERIFY(std::abs(m.bottomEnergy - (bottom - 50) * (bottom - 50)) < 1e-9);
+        QCOMPARE(m.movingShare, 0.5);
+        QCOMPARE(m.noiseEnergy, 0.0);
     }
 
-    void slopesDoNotComb() {
+    void aFieldThatStaysGivesTheOtherNoPlace() {
+        const Image next =
+            pictureOf(256, 128, grey, [](int, int x, int y) { return x < 128 || y % 2 == 0 ? 50 : 90; });
+        const FrameMetrics m = second(even(256, 128, 50), next);
+        QVERIFY(!m.bottomPlace.isKnown());
+        QCOMPARE(m.topPlace.at, 0.0);
+        QCOMPARE(m.topEnergy, 0.0);
+    }
+
+    void slopesAreNoDetail() {
         const auto slope = [](int shift) {
             return pictureOf(64, 64, grey, [=](int, int, int y) { return 2 * y + shift; });
         };
         const FrameMetrics m = second(slope(0), slope(30));
-        QCOMPARE(m.combOwn, 0.0);
-        QVERIFY(m.combTopOnBefore > 10);
+        // Where nothing stands still, a change of 4 steps may be noise: 16 of 900.
+        QVERIFY(std::abs(m.bottomPlace.at - 1) < 0.01);
+        QVERIFY(std::abs(m.topPlace.at - 1) < 0.01);
+    }
+
+    void grainIsKeptApartFromMotion() {
+        // A disc of 48 pixels moves over a still ground, with grain of 6 steps that is new in every frame.
+        const auto draw = [](double t) { return drawFields(discOverStill(5, 24), t, t, 320, 144, 6); };
+        const FrameMetrics m = second(draw(0), draw(1));
+        QVERIFY(m.movingShare < 0.5);
+        // Twice the variance of even values from −6 to 6, and half of that in means of two lines: 12; and
+        // less in the stillest blocks, which are chosen for it.
+        QVERIFY2(m.noiseEnergy > 8 && m.noiseEnergy < 13, qPrintable(QString::number(m.noiseEnergy)));
+        QVERIFY2(m.bottomPlace.at > 0.75 && m.bottomPlace.at < 1.1,
+                 qPrintable(QString::number(m.bottomPlace.at)));
+        QVERIFY(std::abs(m.bottomPlace.at - m.topPlace.at) < 0.1);
+        QVERIFY(m.bottomPlace.deviation > 0 && m.bottomPlace.deviation < 0.15);
     }
 
     void depthDoesNotMatter() {
@@ -97,7 +136,8 @@ class TestFrameMetrics : public QObject {
         for (const int depth : {10, 12, 16}) {
             const FrameMetrics deep = at(depth);
             QCOMPARE(deep.meanChange, eight.meanChange);
-            QCOMPARE(deep.combTopOnBefore, eight.combTopOnBefore);
+            QCOMPARE(deep.bottomPlace.at, eight.bottomPlace.at);
+            QCOMPARE(deep.topEnergy, eight.topEnergy);
             QCOMPARE(deep.sharpness, eight.sharpness);
         }
     }
@@ -111,7 +151,7 @@ class TestFrameMetrics : public QObject {
         const FrameMetrics broad = at(1280);
         QVERIFY2(std::abs(narrow.meanChange / broad.meanChange - 1) < 0.08,
                  qPrintable(QString::number(broad.meanChange)));
-        QVERIFY(std::abs(narrow.combTopOnBefore / broad.combTopOnBefore - 1) < 0.15);
+        QVERIFY(std::abs(narrow.topEnergy / broad.topEnergy - 1) < 0.15);
     }
 
     void anySizeIsMeasured_data() {

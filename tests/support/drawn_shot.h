@@ -35,7 +35,8 @@ class DrawnShot final : public ShotFrames {
     }
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
     [[nodiscard]] const std::string& identity() const override { return identity_; }
-    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return {}; }
+    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override { return {}; }
+    [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t) const override { return {}; }
 
     std::atomic<int> reads = 0;
 

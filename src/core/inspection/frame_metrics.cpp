@@ -10,6 +10,7 @@
 #include <cmath>
 #include <cstdlib>
 #include <cstring>
+#include <numeric>
 
 namespace yarngap {
 
@@ -18,34 +19,9 @@ namespace {
 constexpr int blockSide = 32;
 constexpr int stripe = 16; // samples kept or skipped together in wide pictures
 constexpr int wide = 512;  // from this width on, every second stripe is skipped
-constexpr std::uint8_t combFree = 4;
 constexpr double largestFloor = 3.0;
-constexpr std::size_t mostCombed = 256;
-
-/// Σ of how far p stands out from both a and b, less combFree.
-std::uint32_t combSum(const std::uint8_t* p, const std::uint8_t* a, const std::uint8_t* b, int count) {
-    std::uint32_t sum = 0;
-    int i = 0;
-#if CV_SIMD128
-    const cv::v_uint8x16 none = cv::v_setzero_u8();
-    const cv::v_uint8x16 free = cv::v_setall_u8(combFree);
-    for (; i + 16 <= count; i += 16) {
-        const cv::v_uint8x16 here = cv::v_load(p + i);
-        const cv::v_uint8x16 above = cv::v_load(a + i);
-        const cv::v_uint8x16 below = cv::v_load(b + i);
-        // Subtraction of bytes saturates at 0.
-        const cv::v_uint8x16 out = (here - cv::v_max(above, below)) | (cv::v_min(above, below) - here);
-        sum += cv::v_reduce_sad(out - free, none);
-    }
-#endif
-    for (; i < count; ++i) {
-        const int high = std::max(a[i], b[i]);
-        const int low = std::min(a[i], b[i]);
-        const int out = std::max({p[i] - high, low - p[i], 0});
-        sum += static_cast<std::uint32_t>(std::max(out - combFree, 0));
-    }
-    return sum;
-}
+constexpr double largestNoise = 16.0;   // mean square change
+constexpr std::size_t mostPlaced = 256; // blocks; a few hundred places tell as much as all
 
 std::uint32_t absoluteDifference(const std::uint8_t* a, const std::uint8_t* b, int count) {
     std::uint32_t sum = 0;
@@ -99,21 +75,109 @@ void FrameMeter::fill(Luma& luma, const Image& frame) {
     });
 }
 
-void FrameMeter::comb(int x, int y0, BlockSums& sums) const {
+void FrameMeter::PlaceSums::addRow(double rowAlong, double rowSquares, int count) {
+    along += rowAlong;
+    squares += rowSquares;
+    samples += count;
+    alongAlong += rowAlong * rowAlong;
+    alongSquares += rowAlong * rowSquares;
+    squaresSquares += rowSquares * rowSquares;
+    rowSamples = count;
+    ++rows;
+}
+
+FrameMeter::FieldSums FrameMeter::fieldSums(int x, int y0) const {
+    FieldSums sums;
     const int count = std::min(blockSide, now_.width - x);
     const int end = std::min(now_.height - 1, y0 + blockSide);
     for (int y = std::max(1, y0); y < end; ++y) {
-        const bool top = y % 2 == 0;
-        const std::uint8_t* now = now_.row(y) + x;
-        const std::uint8_t* before = before_.row(y) + x;
+        const std::uint8_t* own = now_.row(y) + x;
         const std::uint8_t* nowAbove = now_.row(y - 1) + x;
         const std::uint8_t* nowBelow = now_.row(y + 1) + x;
-        const std::uint32_t onBefore = combSum(now, before_.row(y - 1) + x, before_.row(y + 1) + x, count);
-        const std::uint32_t beforeOn = combSum(before, nowAbove, nowBelow, count);
-        sums.own += combSum(now, nowAbove, nowBelow, count);
-        sums.topOnBefore += top ? onBefore : beforeOn;
-        sums.bottomOnBefore += top ? beforeOn : onBefore;
+        const std::uint8_t* thenAbove = before_.row(y - 1) + x;
+        const std::uint8_t* thenBelow = before_.row(y + 1) + x;
+        int along = 0;
+        int squares = 0;
+        for (int i = 0; i < count; ++i) { // twice each sample, so that means stay whole
+            const int p = thenAbove[i] + thenBelow[i];
+            const int way = nowAbove[i] + nowBelow[i] - p;
+            along += (2 * own[i] - p) * way;
+            squares += way * way;
+        }
+        PlaceSums& of = y % 2 == 0 ? sums.top : sums.bottom;
+        of.addRow(along / 4.0, squares / 4.0, count);
     }
+    return sums;
+}
+
+namespace {
+
+/// Rows of one thing say much the same.
+constexpr double rowsAlike = 2;
+
+/// Σ over rows of (along − at · squares + k · samples)².
+template <typename Sums>
+double spreadOf(const Sums& s, double at, double k) {
+    const double n = s.rowSamples;
+    return s.alongAlong - 2 * at * s.alongSquares + at * at * s.squaresSquares +
+           2 * k * n * (s.along - at * s.squares) + k * k * n * n * s.rows;
+}
+
+} // namespace
+
+void FrameMeter::placeFields(FrameMetrics& m, const std::vector<std::size_t>& movers,
+                             const std::vector<std::size_t>& still, int columns) const {
+    const auto sumsOf = [&](const std::vector<std::size_t>& places, std::size_t every) {
+        std::vector<FieldSums> sums((places.size() + every - 1) / every);
+        tbb::parallel_for(std::size_t{0}, sums.size(), [&](std::size_t i) {
+            const int block = static_cast<int>(places[i * every]);
+            sums[i] = fieldSums(block % columns * blockSide, block / columns * blockSide);
+        });
+        return sums;
+    };
+    // What changes where nothing moves is noise, and is half as much there in each mean of two lines.
+    double squares = 0;
+    double samples = 0;
+    for (const FieldSums& sums : sumsOf(still, std::max<std::size_t>(1, still.size() / mostPlaced))) {
+        squares += sums.top.squares + sums.bottom.squares;
+        samples += sums.top.samples + sums.bottom.samples;
+    }
+    m.noiseEnergy = samples > 0 ? std::min(largestNoise, squares / samples) : 0;
+    if (movers.empty()) return;
+    const auto sums = sumsOf(movers, (movers.size() + mostPlaced - 1) / mostPlaced);
+    const double noise = m.noiseEnergy;
+    const auto place = [&](PlaceSums FieldSums::*of) -> FieldPlace {
+        double along = 0;
+        double moved = 0;
+        for (const FieldSums& s : sums) {
+            along += (s.*of).along - noise / 2 * (s.*of).samples;
+            moved += (s.*of).squares - noise * (s.*of).samples;
+        }
+        if (moved <= 0) return {0, -1};
+        const double at = along / moved;
+        double spread = 0;
+        for (const FieldSums& s : sums)
+            spread += spreadOf(s.*of, at, noise * (at - 0.5));
+        return {at, rowsAlike * std::sqrt(std::max(0.0, spread)) / moved};
+    };
+    m.bottomPlace = place(&FieldSums::bottom);
+    m.topPlace = place(&FieldSums::top);
+    double count = 0;
+    double spread = 0;
+    for (const FieldSums& s : sums) {
+        // Between top fields lie the bottom lines, and the other way round.
+        m.topEnergy += s.bottom.squares - noise * s.bottom.samples;
+        m.bottomEnergy += s.top.squares - noise * s.top.samples;
+        count += s.bottom.samples + s.top.samples;
+    }
+    m.topEnergy *= 2 / std::max(1.0, count);
+    m.bottomEnergy *= 2 / std::max(1.0, count);
+    const double mean = noise + (m.topEnergy + m.bottomEnergy) / 2;
+    for (const FieldSums& s : sums)
+        for (const PlaceSums* of : {&s.bottom, &s.top})
+            spread += of->squaresSquares - 2 * mean * of->rowSamples * of->squares +
+                      mean * mean * of->rowSamples * of->rowSamples * of->rows;
+    m.energyDeviation = rowsAlike * std::sqrt(std::max(0.0, spread)) / std::max(1.0, count);
 }
 
 FrameMetrics FrameMeter::measure(const Image& frame) {
@@ -192,26 +256,13 @@ FrameMetrics FrameMeter::measure(const Image& frame) {
     }
     m.movingShare = area / pixels;
 
-    // Combing is looked for where something moves; a few hundred places tell as much as all.
-    const std::size_t every = (movers.size() + mostCombed - 1) / mostCombed;
-    std::vector<std::size_t> combed;
-    for (std::size_t i = 0; i < movers.size(); i += every)
-        combed.push_back(movers[i]);
-    tbb::parallel_for(std::size_t{0}, combed.size(), [&](std::size_t i) {
-        const int c = static_cast<int>(combed[i]) % columns;
-        const int r = static_cast<int>(combed[i]) / columns;
-        comb(c * blockSide, r * blockSide, blocks[combed[i]]);
-    });
-    double combedArea = 0;
-    for (const std::size_t i : combed) {
-        combedArea += areaOf(i);
-        m.combOwn += blocks[i].own;
-        m.combTopOnBefore += blocks[i].topOnBefore;
-        m.combBottomOnBefore += blocks[i].bottomOnBefore;
-    }
-    if (combedArea > 0)
-        for (double* v : {&m.combOwn, &m.combTopOnBefore, &m.combBottomOnBefore})
-            *v /= combedArea;
+    std::vector<std::size_t> byChange(blocks.size());
+    std::iota(byChange.begin(), byChange.end(), std::size_t{0});
+    const std::size_t stillest = std::max<std::size_t>(1, blocks.size() / 20);
+    std::nth_element(byChange.begin(), byChange.begin() + static_cast<std::ptrdiff_t>(stillest - 1),
+                     byChange.end(), [&](std::size_t i, std::size_t j) { return changes[i] < changes[j]; });
+    byChange.resize(stillest);
+    placeFields(m, movers, byChange, columns);
 
     double sharpness = 0;
     for (const std::uint32_t s : sharp)

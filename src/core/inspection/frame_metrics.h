@@ -9,15 +9,28 @@
 
 namespace yarngap {
 
-/// Measures of frame n against frame n − 1, on luma in 8-bit steps. Combing and field differences are taken
-/// over the blocks of the picture that move, so that a still background neither hides a small subject nor
-/// drowns it in noise.
+/// Where in time a field lies between two fields of the other kind: at 0 it shows the moment of the first, at
+/// 1 that of the second, in between one between them.
+///
+/// The least-squares fit of b = (1 − t) p + t q, where b are samples of the field and p and q those of both
+/// others beside it, interpolated to its lines: t = Σ (b − p)(q − p) / Σ (q − p)². At 0 and at 1 it is exact
+/// however far things move. Elsewhere it is exact where they move less than the detail they have, and goes to
+/// 1/2 where they move farther, also for a field that lies outside.
+struct FieldPlace {
+    double at = 0;
+    double deviation = 0; ///< standard deviation of `at`, from its spread over blocks; below 0: not known
+    [[nodiscard]] bool isKnown() const { return deviation >= 0; }
+};
+
+/// Measures of frame n against frame n − 1, on luma in 8-bit steps. Field measures are taken over the blocks
+/// of the picture that move, so that a still background neither hides a small subject nor drowns it in noise.
 struct FrameMetrics {
-    /// Combing of three ways of weaving two fields: each pixel's height above, or depth below, both its
-    /// neighbours in the column, less 4 steps; mean over moving blocks.
-    double combOwn = 0;            ///< top and bottom field of n
-    double combTopOnBefore = 0;    ///< top field of n with bottom field of n − 1
-    double combBottomOnBefore = 0; ///< bottom field of n with top field of n − 1
+    FieldPlace bottomPlace{0, -1}; ///< of the bottom field of n between the top fields of n − 1 and n
+    FieldPlace topPlace{0, -1};    ///< of the top field of n between the bottom fields of n − 1 and n
+    /// Mean square change of the top field and of the bottom field over moving blocks, less that of noise.
+    double topEnergy = 0, bottomEnergy = 0;
+    double energyDeviation = 0; ///< standard deviation of the mean of both
+    double noiseEnergy = 0;     ///< mean square change of the stillest blocks
     double topChange =
         0; ///< mean |top field of n − top field of n − 1| over moving blocks, less the noise floor
     double bottomChange = 0;           ///< the same of the bottom fields
@@ -54,10 +67,25 @@ class FrameMeter {
     /// Sums over one block of 32 x 32 samples.
     struct BlockSums {
         std::uint32_t top = 0, bottom = 0; ///< |now − before| of the fields
-        std::uint32_t own = 0, topOnBefore = 0, bottomOnBefore = 0;
+    };
+    /// What a field's place is worked out from, of one block; see FieldPlace.
+    struct PlaceSums {
+        double along = 0;   ///< Σ (b − p)(q − p)
+        double squares = 0; ///< Σ (q − p)²
+        double samples = 0;
+        /// Of the same sums of each row, for their spread: Σ of squares and products over rows.
+        double alongAlong = 0, alongSquares = 0, squaresSquares = 0;
+        double rowSamples = 0; ///< samples in a row
+        double rows = 0;
+        void addRow(double rowAlong, double rowSquares, int count);
+    };
+    struct FieldSums {
+        PlaceSums bottom, top;
     };
     static void fill(Luma& luma, const Image& frame);
-    void comb(int x, int y0, BlockSums& sums) const;
+    [[nodiscard]] FieldSums fieldSums(int x, int y0) const;
+    void placeFields(FrameMetrics& metrics, const std::vector<std::size_t>& movers,
+                     const std::vector<std::size_t>& still, int columns) const;
 
     Luma now_;
     Luma before_;
