@@ -1,13 +1,17 @@
 #include "app/document.h"
 
 #include "core/error.h"
+#include "core/files/reading_thread.h"
+#include "core/files/write_failure.h"
+#include "core/inspection/carried_findings.h"
+#include "core/media/media_identity.h"
+#include "core/media/numbered_names.h"
 #include "core/media/picture_sequence.h"
 
 #include <QFileInfo>
 #include <QUndoCommand>
 
 #include <algorithm>
-#include <set>
 
 namespace yarngap::app {
 
@@ -86,22 +90,29 @@ std::optional<Timing> Document::currentTiming() const {
     return current()->timing(facts->rate, facts->frames);
 }
 
-Interpretation Document::currentInterpretation() const {
-    const auto index = currentMedia();
-    if (!index) return {};
+Interpretation Document::suitable(const Interpretation& interpretation, const MediaIndex& index) {
     try {
-        validate(current()->interpretation, index->frames());
-        return current()->interpretation;
+        validate(interpretation, index);
+        return interpretation;
     } catch (const Error&) {
         return {};
     }
 }
 
+Interpretation Document::currentInterpretation() const {
+    const auto index = currentMedia();
+    return index ? suitable(current()->interpretation, *index) : Interpretation{};
+}
+
 std::optional<GapFindings> Document::gapFindingsOf(const Shot& shot) const {
-    const auto& findings = media_.state(shot.media).findings;
-    if (!findings) return std::nullopt;
-    if (shot.interpretation.fields != FieldUse::asCoded) return GapFindings{};
-    return gapFindings(*findings, findings->frames);
+    const MediaState& state = media_.state(shot.media);
+    if (!state.findings || !state.index) return std::nullopt;
+    const Interpretation interpretation = suitable(shot.interpretation, *state.index);
+    if (!knownFindings_ || knownFindings_->findings != state.findings ||
+        knownFindings_->interpretation != interpretation)
+        knownFindings_ = KnownFindings{state.findings, interpretation,
+                                       carriedFindings(*state.findings, *state.index, interpretation)};
+    return knownFindings_->carried;
 }
 
 std::optional<MediaFacts> Document::currentFacts() const {
@@ -118,7 +129,7 @@ void Document::editInterpretation(const QString& text, const Interpretation& cha
     const auto facts = currentFacts();
     if (!index || !facts) return;
     try {
-        validate(changed, index->frames());
+        validate(changed, *index);
         Shot shot = *current();
         shot.setInterpretation(changed, facts->frames, interpretedFacts(*index, changed).frames);
         edit(text, shot);
@@ -145,12 +156,8 @@ void Document::setShots(const std::vector<Shot>& shots, int index) {
 void Document::addShots(const QStringList& mediaFiles) {
     std::vector<Shot> shots = project_.shots;
     const int first = static_cast<int>(shots.size());
-    std::set<std::string> sequences; // a handful of pictures of one sequence is one shot
-    for (const QString& file : mediaFiles) {
-        const std::filesystem::path path = file.toStdString();
-        if (!isPictureFile(path) || sequences.insert(sequencePattern(path)).second)
-            shots.push_back(shotOf(path));
-    }
+    for (const QString& file : mediaFiles)
+        shots.push_back(shotOf(file.toStdString()));
     if (static_cast<int>(shots.size()) == first) return;
     undo_.push(new ShotsCommand(*this,
                                 mediaFiles.size() == 1
@@ -212,7 +219,7 @@ void Document::relinkCurrent(const QString& file, bool anyway) {
             const std::string found = buildIndex(file.toStdString(), {}, stop).identity;
             postTo(this, [this, file, anyway, before, found] {
                 const auto name = QString::fromStdString(before.name);
-                if (!anyway && !before.identity.empty() && before.identity != found) {
+                if (!anyway && areComparable(before.identity, found) && before.identity != found) {
                     Q_EMIT otherContent(
                         file,
                         tr("%1 holds other pictures than the file that %2 was made with.").arg(file, name));
@@ -233,7 +240,7 @@ void Document::relinkCurrent(const QString& file, bool anyway) {
             });
         } catch (const Cancelled&) {
         } catch (const std::exception& error) {
-            postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+            postTo(this, [this, text = QString::fromStdString(sentenceOf(error))] { Q_EMIT trouble(text); });
         }
     });
 }
@@ -261,23 +268,47 @@ void Document::openFiles(const QStringList& files) {
         else
             media.append(file);
     // After the projects, so that a project given along does not replace the shots just added.
-    if (!media.isEmpty())
-        files_.run(
-            [this, media](const std::stop_token&) { postTo(this, [this, media] { addShots(media); }); });
+    if (media.isEmpty()) return;
+    files_.run([this, media](const std::stop_token& stop) {
+        std::vector<std::filesystem::path> paths;
+        for (const QString& file : media)
+            paths.emplace_back(file.toStdString());
+        QStringList clear;
+        ReadingThread reading;
+        for (const std::filesystem::path& path : oneOfEachSequence(paths)) {
+            try {
+                if (isPictureFile(path)) filesOf(path, reading, stop);
+            } catch (const UnclearNumber& error) {
+                QStringList patterns;
+                for (const std::filesystem::path& pattern : error.patterns())
+                    patterns << QString::fromStdString(pattern.string());
+                postTo(this, [this, patterns, text = QString::fromStdString(error.what())] {
+                    Q_EMIT unclearNumber(patterns, text);
+                });
+                continue;
+            } catch (const Cancelled&) {
+                return;
+            } catch (const Error&) {
+                // Opening it meets the same trouble and tells it on the shot's card.
+            }
+            clear << QString::fromStdString(path.string());
+        }
+        postTo(this, [this, clear] { addShots(clear); });
+    });
 }
 
 void Document::openProject(const QString& file, bool discard) {
     files_.run([this, file, discard](const std::stop_token&) {
         try {
-            const Project project = loadProject(file.toStdString());
-            postTo(this, [this, project, file, discard] {
+            const LoadedProject loaded = loadEdition(file.toStdString());
+            postTo(this, [this, loaded, file, discard] {
                 if (hasUnsavedChanges() && !discard)
                     Q_EMIT wouldLoseChanges(file);
                 else
-                    replaceProject(project, file);
+                    replaceProject(loaded.project, file, loaded.edition);
             });
         } catch (const std::exception& error) {
-            postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+            postTo(this, [this, text = QString::fromStdString(sentenceOf(error))] { Q_EMIT trouble(text); });
         }
     });
 }
@@ -285,49 +316,63 @@ void Document::openProject(const QString& file, bool discard) {
 void Document::startAnew() {
     Project empty;
     empty.name = "Untitled";
-    replaceProject(empty, {});
+    replaceProject(empty, {}, {});
 }
 
 void Document::recoverProject(const QString& copy, const QString& origin) {
     files_.run([this, copy, origin](const std::stop_token&) {
         try {
             const Project project = loadProject(copy.toStdString());
-            postTo(this, [this, project, copy, origin] {
-                replaceProject(project, origin);
+            const auto edition = editionOf(std::filesystem::path(origin.toStdString()));
+            postTo(this, [this, project, copy, origin, edition] {
+                replaceProject(project, origin, edition);
                 undo_.resetClean();
                 Q_EMIT fileChanged();
                 Q_EMIT recovered(copy);
             });
         } catch (const std::exception& error) {
-            postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+            postTo(this, [this, text = QString::fromStdString(sentenceOf(error))] { Q_EMIT trouble(text); });
         }
     });
 }
 
-void Document::replaceProject(const Project& project, const QString& file) {
+void Document::replaceProject(const Project& project, const QString& file,
+                              const std::optional<FileEdition>& edition) {
     project_ = project;
     file_ = file;
+    fileEdition_ = edition;
     undo_.clear();
     setShots(project.shots, project.shots.empty() ? -1 : 0);
     Q_EMIT currentChanged();
     Q_EMIT fileChanged();
 }
 
-void Document::save(const QString& file) {
+void Document::save(const QString& file, bool over) {
     // The state that is written is the one now; edits made meanwhile stay unsaved.
     Project written = project_;
     for (Shot& shot : written.shots)
         if (const auto& index = media_.state(shot.media).index) shot.identity = index->identity;
-    files_.run([this, file, project = std::move(written), step = undo_.index()](const std::stop_token&) {
+    const bool sameFile = file == file_ && !over;
+    files_.run([this, file, sameFile, known = fileEdition_, project = std::move(written),
+                step = undo_.index()](const std::stop_token&) {
+        const std::filesystem::path path = file.toStdString();
         try {
-            saveProject(project, file.toStdString());
-            postTo(this, [this, file, step] {
+            const FileEdition edition = saveOver(project, path, sameFile ? known : editionOf(path));
+            postTo(this, [this, file, step, edition] {
                 file_ = file;
+                fileEdition_ = edition;
                 if (undo_.index() == step) undo_.setClean();
                 Q_EMIT fileChanged();
             });
+        } catch (const ChangedMeanwhile& error) {
+            postTo(this, [this, file, text = QString::fromStdString(error.what())] {
+                Q_EMIT changedMeanwhile(file, text);
+            });
         } catch (const std::exception& error) {
-            postTo(this, [this, text = QString::fromStdString(error.what())] { Q_EMIT trouble(text); });
+            postTo(this, [this, text = QString::fromStdString(sentenceOf(error)) +
+                                       tr(" Your work is still open; save it in another folder.")] {
+                Q_EMIT trouble(text);
+            });
         }
     });
 }

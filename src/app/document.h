@@ -59,7 +59,9 @@ class Document : public QObject {
     void editInterpretation(const QString& text, const Interpretation& changed);
     void editTiming(const QString& text, const Timing& timing, int kind = 0);
 
-    /// Opens projects and media given together: a `.yarngap` replaces the project, media is added.
+    /// Opens projects and media given together: a `.yarngap` replaces the project, media is added, of several
+    /// pictures of a sequence one. Where it is not clear which number counts the frames, `unclearNumber`
+    /// tells.
     void openFiles(const QStringList& files);
     /// Opens one project. With unsaved changes it only tells `wouldLoseChanges`, unless `discard`.
     void openProject(const QString& file, bool discard = false);
@@ -68,7 +70,9 @@ class Document : public QObject {
     /// An empty project; the one before is given up.
     void startAnew();
     [[nodiscard]] const QString& file() const { return file_; }
-    void save(const QString& file);
+    /// Writes the project. A file that another program has changed since it was opened here is left alone,
+    /// which `changedMeanwhile` tells; unless `over`. Saving under another name replaces what is there.
+    void save(const QString& file, bool over = false);
     [[nodiscard]] bool hasUnsavedChanges() const { return !undo_.isClean() && !project_.shots.empty(); }
 
   Q_SIGNALS:
@@ -81,11 +85,17 @@ class Document : public QObject {
     void otherContent(const QString& file, const QString& sentence); ///< see relinkCurrent
     void recovered(const QString& copy);                             ///< a copy is open now
     void wouldLoseChanges(const QString& file); ///< a project was read that would replace unsaved work
+    void changedMeanwhile(const QString& file, const QString& sentence); ///< see save
+    /// A picture that may belong to any of these sequences, each of which can be opened.
+    void unclearNumber(const QStringList& patterns, const QString& sentence);
 
   private:
     friend class ShotsCommand;
     void setShots(const std::vector<Shot>& shots, int current);
-    void replaceProject(const Project& project, const QString& file);
+    void replaceProject(const Project& project, const QString& file,
+                        const std::optional<FileEdition>& edition);
+    /// The interpretation of a shot, or none of it when it does not suit its media.
+    static Interpretation suitable(const Interpretation& interpretation, const MediaIndex& index);
 
     /// The facts last asked for; making them may walk through all frames.
     struct KnownFacts {
@@ -94,11 +104,20 @@ class Document : public QObject {
         MediaFacts facts;
     };
 
+    /// The same of findings as a shot has them.
+    struct KnownFindings {
+        std::shared_ptr<const ShotFindings> findings;
+        Interpretation interpretation;
+        GapFindings carried;
+    };
+
     Project project_;
     mutable std::optional<KnownFacts> known_;
+    mutable std::optional<KnownFindings> knownFindings_;
     std::shared_ptr<const MediaIndex>
         announced_; // index of the current media when currentChanged last told of it
     QString file_;
+    std::optional<FileEdition> fileEdition_; ///< of the project file, as it was read or written last
     int current_ = -1;
     QUndoStack undo_;
     MediaLibrary media_;

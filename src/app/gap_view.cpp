@@ -399,6 +399,7 @@ void GapView::refreshSentence() {
     if (!stage_->isStale() && stage_->edgeScale() > visible)
         text +=
             tr(" · scaling in by %1 % would hide bare edges").arg(100 * (stage_->edgeScale() - 1), 0, 'f', 1);
+    if (!stage_->remark().isEmpty()) text += QStringLiteral(" — ") + stage_->remark();
     if (!stage_->trouble().isEmpty())
         text += QStringLiteral(" — ") + stage_->trouble();
     else if (stage_->isStale())

@@ -61,7 +61,10 @@ class PictureStage : public QWidget {
     [[nodiscard]] bool isStale() const { return stale_; }
     /// True while it is a quick look, and a better one is being made.
     [[nodiscard]] bool isDraft() const { return draft_; }
+    /// Why it could not be made.
     [[nodiscard]] QString trouble() const { return trouble_; }
+    /// What is wrong with the source frames that it shows.
+    [[nodiscard]] QString remark() const { return remark_; }
     [[nodiscard]] std::optional<double> doubt() const { return doubt_; }
     /// Scale that would hide edges which no source frame has, 1 when there are none.
     [[nodiscard]] double edgeScale() const { return edgeScale_; }
@@ -134,6 +137,7 @@ class PictureStage : public QWidget {
     QImage standIn_;
     QString words_;
     QString trouble_;
+    QString remark_;
     std::optional<double> doubt_;
     double edgeScale_ = 1;
     qint64 shownOutput_ = -1;

@@ -155,21 +155,13 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
         refreshSteps();
     });
     connect(&document_, &Document::shotsChanged, this, &MainWindow::refreshTopBar);
-    connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
-    connect(&document_, &Document::fileChanged, this, [this] { noteRecentProject(document_.file()); });
-    connect(&document_, &Document::trouble, this, &MainWindow::showTrouble);
-    connect(&document_, &Document::otherContent, this, [this](const QString& file, const QString& sentence) {
-        notice_->tell(sentence,
-                      {{tr("Use it anyway"), [this, file] { document_.relinkCurrent(file, true); }}});
-    });
+    connectFiles();
     connectInBetweens();
     connectCompare();
     connectSound();
     connect(&gapView_->tools(), &StageTools::fullScreenAsked, this, &MainWindow::showFullScreenStage);
     connect(&player_, &Player::loopChanged, chart_, qOverload<>(&QWidget::update));
     gapView_->loops().setRangeChooser([this] { return loopRange(); });
-    connect(shotList_, &ShotList::findAgainAsked, this, &MainWindow::findAgain);
-    connect(&document_, &Document::wouldLoseChanges, this, &MainWindow::askBeforeReplacing);
     connect(&document_.undoStack(), &QUndoStack::indexChanged, this, &MainWindow::refreshTopBar);
     connect(&render_, &RenderController::changed, this, [this] {
         refreshTopBar();
@@ -426,13 +418,15 @@ void MainWindow::rebuild() {
 
 void MainWindow::showFindings() {
     const Shot* shot = document_.current();
-    const auto findings = shot ? document_.media().state(shot->media).findings : nullptr;
-    // They count the frames of the file: where those are taken otherwise, they do not fit the rail.
-    if (findings && frames_ && plan_ && findings->frames == frames_->frames() &&
-        framesInterpretation_.fields == FieldUse::asCoded)
-        chart_->setFindings(findings->repeats.frames, findings->cuts);
-    else
+    const auto found = shot && plan_ ? document_.gapFindingsOf(*shot) : std::nullopt;
+    if (!found) {
         chart_->setFindings({}, {});
+        return;
+    }
+    std::vector<std::int64_t> firstFrames = found->cuts;
+    for (std::int64_t& frame : firstFrames)
+        ++frame; // behind the gap
+    chart_->setFindings(found->repeats, std::move(firstFrames));
 }
 
 void MainWindow::refreshSteps() {

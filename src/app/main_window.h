@@ -66,6 +66,8 @@ class MainWindow : public QWidget {
     void keepRecovery(const QString& folder);
     void offerRecovery();
     void findAgain();
+    void readAgain();
+    void askWhichNumber();
     void askBeforeReplacing(const QString& file);
     void showPreferences();
     void showFullScreenStage(bool on);
@@ -80,6 +82,7 @@ class MainWindow : public QWidget {
     [[nodiscard]] std::pair<qint64, qint64> loopRange() const;
     void goOnWithNextShot();
     void connectInBetweens();
+    void connectFiles();
     void connectCompare();
     /// Gives the gap view what it compares with: the other settings on the present timing.
     void refreshCompare(bool on);
@@ -145,6 +148,9 @@ class MainWindow : public QWidget {
     bool fullScreenStage_ = false;
     Qt::WindowStates stateBefore_;
     std::unique_ptr<RecoveryKeeper> recovery_;
+    /// Pictures of which it is not clear which number counts the frames: the patterns, and the question.
+    std::vector<std::pair<QStringList, QString>> unclear_;
+    QString toldLost_;     ///< what was last told of a source that was lost
     bool closing_ = false; ///< close as soon as the save under way is done
     QString openNext_;     ///< project to open as soon as the save under way is done
     bool discard_ = false; ///< the editor chose to close without saving

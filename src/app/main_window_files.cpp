@@ -10,6 +10,8 @@
 #include <QMenu>
 #include <QMimeData>
 
+#include <utility>
+
 namespace yarngap::app {
 
 namespace {
@@ -83,6 +85,8 @@ void MainWindow::askBeforeReplacing(const QString& file) {
 
 void MainWindow::keepRecovery(const QString& folder) {
     recovery_ = std::make_unique<RecoveryKeeper>(document_, folder);
+    connect(recovery_.get(), &RecoveryKeeper::failed, this,
+            [this](const QString& sentence) { notice_->tell(sentence); });
     offerRecovery();
 }
 
@@ -98,6 +102,57 @@ void MainWindow::offerRecovery() {
                                                                                      recovery_->discard(copy);
                                                                                      offerRecovery();
                                                                                  }}});
+}
+
+void MainWindow::connectFiles() {
+    connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
+    connect(&document_, &Document::fileChanged, this, [this] { noteRecentProject(document_.file()); });
+    connect(&document_, &Document::trouble, this, &MainWindow::showTrouble);
+    connect(&document_, &Document::changedMeanwhile, this,
+            [this](const QString& file, const QString& sentence) {
+                showTrouble(sentence);
+                notice_->tell(sentence, {{tr("Save over it"), [this, file] { document_.save(file, true); }},
+                                         {tr("Save under another name…"), [this] { save(true); }}});
+            });
+    connect(&document_, &Document::unclearNumber, this,
+            [this](const QStringList& choices, const QString& sentence) {
+                if (!notice_->isVisible()) unclear_.clear(); // those before were not answered
+                unclear_.push_back({choices, sentence});
+                if (unclear_.size() == 1) askWhichNumber();
+            });
+    connect(&preview_, &Preview::sourceLost, this, [this](const QString& sentence) {
+        if (std::exchange(toldLost_, sentence) == sentence) return; // each frame would tell it
+        notice_->tell(sentence, {{tr("Read the file again"), [this] { readAgain(); }}});
+    });
+    connect(&document_.media(), &MediaLibrary::changed, this, [this] {
+        if (document_.currentMedia()) toldLost_.clear(); // read anew
+    });
+    connect(&document_, &Document::otherContent, this, [this](const QString& file, const QString& sentence) {
+        notice_->tell(sentence,
+                      {{tr("Use it anyway"), [this, file] { document_.relinkCurrent(file, true); }}});
+    });
+    connect(shotList_, &ShotList::findAgainAsked, this, &MainWindow::findAgain);
+    connect(&document_, &Document::wouldLoseChanges, this, &MainWindow::askBeforeReplacing);
+}
+
+void MainWindow::readAgain() {
+    // Until it has been read, frames of the file as it was are still asked for; what they tell is known.
+    if (!document_.current()) return;
+    preview_.forgetAll();
+    document_.media().openAgain(document_.current()->media);
+}
+
+void MainWindow::askWhichNumber() {
+    if (unclear_.empty()) return;
+    const auto& [patterns, sentence] = unclear_.front();
+    std::vector<NoticeBar::Answer> answers;
+    for (const QString& pattern : patterns)
+        answers.push_back({QFileInfo(pattern).fileName(), [this, pattern] {
+                               document_.addShots({pattern});
+                               unclear_.erase(unclear_.begin());
+                               askWhichNumber();
+                           }});
+    notice_->tell(sentence, std::move(answers));
 }
 
 void MainWindow::findAgain() {

@@ -2,6 +2,7 @@
 
 #include "core/background_priority.h"
 #include "core/error.h"
+#include "core/files/write_failure.h"
 #include "core/inspection/proposals.h"
 #include "core/media/interpreted_source.h"
 
@@ -61,7 +62,7 @@ void MediaLibrary::open(const std::filesystem::path& path) {
         return;
     states_[key] = {};
     states_[key].facts.path = path;
-    tasks_.run([this, key](const std::stop_token&) { openFirstPicture(key); }, firstPictures, key);
+    tasks_.run([this, key](const std::stop_token& stop) { openFirstPicture(key, stop); }, firstPictures, key);
     const auto count = [this, key](const std::stop_token& stop) {
         const std::filesystem::path file = key.toStdString();
         auto lastShown = std::chrono::steady_clock::now();
@@ -83,7 +84,7 @@ void MediaLibrary::open(const std::filesystem::path& path) {
         } catch (const Cancelled&) {
             return;
         } catch (const std::exception& error) {
-            update(key, [text = QString::fromStdString(error.what())](MediaState& s) {
+            update(key, [text = QString::fromStdString(sentenceOf(error))](MediaState& s) {
                 s.stage = MediaState::Stage::failed;
                 s.trouble = text;
             });
@@ -91,6 +92,11 @@ void MediaLibrary::open(const std::filesystem::path& path) {
     };
     tasks_.run(count, counting, key);
     Q_EMIT changed(key);
+}
+
+void MediaLibrary::openAgain(const std::filesystem::path& path) {
+    states_.remove(keyOf(path));
+    open(path);
 }
 
 void MediaLibrary::prefer(const std::filesystem::path& path) {
@@ -133,10 +139,10 @@ void MediaLibrary::measure(const std::filesystem::path& path) {
     measuring_.run(work, 0, key);
 }
 
-void MediaLibrary::openFirstPicture(const QString& path) {
+void MediaLibrary::openFirstPicture(const QString& path, const std::stop_token& stop) {
     try {
         MediaFacts facts;
-        const ImagePtr image = decodeFirstPicture(path.toStdString(), facts);
+        const ImagePtr image = decodeFirstPicture(path.toStdString(), facts, stop);
         const QImage first = pictureFor(*image, facts, firstPictureBox);
         const QImage thumbnail = pictureFor(*image, facts, thumbnailBox);
         update(path, [facts, first, thumbnail](MediaState& s) {

@@ -39,6 +39,8 @@ class MediaLibrary : public QObject {
 
     /// Starts opening `path` unless that was done; see `changed`.
     void open(const std::filesystem::path& path);
+    /// Opens `path` as if for the first time, since it changed.
+    void openAgain(const std::filesystem::path& path);
     /// Opens and measures `path` before the others.
     void prefer(const std::filesystem::path& path);
     /// Starts measuring the pictures of `path`, which is ready, unless that was done.
@@ -49,7 +51,7 @@ class MediaLibrary : public QObject {
     void changed(const QString& path);
 
   private:
-    void openFirstPicture(const QString& path);
+    void openFirstPicture(const QString& path, const std::stop_token& stop);
     template <typename Change>
     void update(const QString& path, Change change);
 

@@ -116,10 +116,12 @@ void PictureStage::requestSizes() {
 void PictureStage::takePicture() {
     const qint64 wanted = player_.playhead();
     trouble_.clear();
+    remark_.clear();
     if (const PreviewPicturePtr made = plan_ ? preview_.picture(wanted) : nullptr) {
         stale_ = false;
         draft_ = made->draft;
         trouble_ = made->trouble;
+        remark_ = made->remark;
         picture_ = made->image;
         doubt_ = made->doubt;
         edgeScale_ = made->edgeScale;

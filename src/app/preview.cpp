@@ -3,6 +3,8 @@
 #include "app/background_tasks.h"
 #include "app/media_library.h"
 #include "core/background_priority.h"
+#include "core/files/local_file.h"
+#include "core/files/write_failure.h"
 
 #include <algorithm>
 #include <cstdlib>
@@ -124,6 +126,13 @@ void Preview::setMemory(std::size_t pictureBytes, std::size_t insightBytes) {
 
 std::int64_t Preview::room() const {
     return roomFor(pictures_.byteLimit(), state_.size);
+}
+
+void Preview::forgetAll() {
+    pictures_.clear();
+    insights_.clear();
+    change([this](State&) { abandon(); });
+    rescanReady();
 }
 
 void Preview::wantInsight(bool wanted) {
@@ -303,7 +312,10 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
         const MediaFacts& facts = maker.source().facts();
         ImagePtr image;
         if (job.kind != Kind::source) {
-            const MadeFrame frame = maker.make(state.plan->rows[static_cast<std::size_t>(job.frame)], stop);
+            const PlanRow& row = state.plan->rows[static_cast<std::size_t>(job.frame)];
+            const MadeFrame frame = maker.make(row, stop);
+            if (const auto wrong = maker.troubleIn(row))
+                made->remark = QString::fromStdString(wrong->sentence);
             image = frame.image;
             made->doubt = frame.doubt;
             made->edgeScale = frame.edgeScale;
@@ -321,8 +333,11 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
         }
     } catch (const Cancelled&) {
         return;
-    } catch (const std::exception& error) {
+    } catch (const SourceLost& error) {
         made->trouble = QString::fromStdString(error.what());
+        postTo(this, [this, sentence = made->trouble] { Q_EMIT sourceLost(sentence); });
+    } catch (const std::exception& error) {
+        made->trouble = QString::fromStdString(sentenceOf(error));
     }
     pictures_.insert(job.key, made,
                      static_cast<std::size_t>(made->image.sizeInBytes() + made->small.sizeInBytes()) +

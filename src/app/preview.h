@@ -31,6 +31,7 @@ struct PreviewPicture {
     QImage small;         ///< at most smallPictureWidth pixels wide, for the filmstrip
     FrameLook look;       ///< of output frames
     bool draft = false;   ///< a quick look, until the one with the chosen settings is made
+    QString remark;       ///< sentence when it shows something else than it should, as for a damaged frame
     QString trouble;      ///< sentence when it could not be made; the image is null then
 };
 using PreviewPicturePtr = std::shared_ptr<const PreviewPicture>;
@@ -88,6 +89,8 @@ class Preview : public QObject {
     [[nodiscard]] std::int64_t room() const;
     /// Whether what the frame asked for is made of is wanted too.
     void wantInsight(bool wanted);
+    /// Drops all that is kept, also what could not be made.
+    void forgetAll();
 
     /// The picture of output frame `output` under the present settings and size, or its draft, or null.
     [[nodiscard]] PreviewPicturePtr picture(std::int64_t output);
@@ -104,6 +107,8 @@ class Preview : public QObject {
     [[nodiscard]] const std::vector<Readiness>& ready() const { return ready_; }
 
   Q_SIGNALS:
+    /// The file of the shot is gone, was changed, or cannot be read any more.
+    void sourceLost(const QString& sentence);
     void pictureReady(qint64 output);
     void draftReady(qint64 output);
     void sourceReady(qint64 frame);

@@ -1,9 +1,11 @@
 #include "app/recovery_keeper.h"
 
+#include "core/files/new_file.h"
+#include "core/files/write_failure.h"
+
 #include <QCoreApplication>
 #include <QDir>
 #include <QFile>
-#include <QSaveFile>
 #include <QStandardPaths>
 #include <QUuid>
 
@@ -61,24 +63,31 @@ void RecoveryKeeper::write() {
         lock_->tryLock(0);
     }
     *wanted_ = true;
-    tasks_.run([project = document_.project(), origin = document_.file(), file = file_, wanted = wanted_,
-                replaced = recovered_](const std::stop_token&) {
+    tasks_.run([this, project = document_.project(), origin = document_.file(), file = file_,
+                wanted = wanted_, replaced = recovered_](const std::stop_token&) {
+        QString failure;
         try {
             if (!*wanted) return;
-            QSaveFile from(originFile(file));
-            if (from.open(QIODevice::WriteOnly)) {
-                from.write(origin.toUtf8());
-                from.commit();
-            }
+            writeWhole(originFile(file).toStdString(), origin.toStdString());
             saveProject(project, file.toStdString());
             for (const QString& copy : replaced)
                 removeCopy(copy);
             if (!*wanted) removeCopy(file); // given up meanwhile
-        } catch (const std::exception&) {
-            // A full disk must not get in the way of working; saving will tell.
+        } catch (const std::exception& error) {
+            failure = QString::fromStdString(sentenceOf(error));
         }
+        postTo(this, [this, failure] { noteWritten(failure); });
     });
     recovered_.clear();
+}
+
+void RecoveryKeeper::noteWritten(const QString& failure) {
+    const bool news = !failure.isEmpty() && !toldOfFailure_;
+    toldOfFailure_ = !failure.isEmpty();
+    if (news)
+        Q_EMIT failed(
+            tr("If Yarn Gap ended now, unsaved work would be lost, because no copy of it can be kept. %1")
+                .arg(failure));
 }
 
 void RecoveryKeeper::finish() {

@@ -43,15 +43,21 @@ class RecoveryKeeper : public QObject {
 
     [[nodiscard]] static QString defaultFolder();
 
+  Q_SIGNALS:
+    /// The copy could not be written. Told once, until one could be.
+    void failed(const QString& sentence);
+
   private:
     void noteChange();
     void write();
+    void noteWritten(const QString& failure);
 
     Document& document_;
     QString folder_;
     QString file_;
     QTimer timer_;
     std::unique_ptr<QLockFile> lock_;
+    bool toldOfFailure_ = false;
     QStringList recovered_; // copies that this work began as; kept until it has a copy of its own
     std::shared_ptr<std::atomic<bool>> wanted_ = std::make_shared<std::atomic<bool>>(false);
     BackgroundTasks tasks_;

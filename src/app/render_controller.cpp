@@ -1,7 +1,8 @@
 #include "app/render_controller.h"
 
 #include "app/background_tasks.h"
-#include "core/inspection/shot_findings.h"
+#include "core/files/write_failure.h"
+#include "core/inspection/carried_findings.h"
 #include "core/media/interpreted_source.h"
 
 #include <chrono>
@@ -25,8 +26,8 @@ RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStor
     GapFindings found;
     if (request.found)
         found = *request.found;
-    else if (request.interpretation.fields == FieldUse::asCoded)
-        found = gapFindings(inspectShot(request.index, {}, stop), frames->frames());
+    else
+        found = carriedFindings(inspectShot(request.index, {}, stop), *request.index, request.interpretation);
     FrameMaker maker(frames, vectors, request.shot.inBetweens.forFinal(), request.shot.matte);
     maker.keepFinishedIn(finished);
     return {request.shot.name, std::move(maker),
@@ -39,7 +40,7 @@ RenderController::~RenderController() = default; // the thread is asked to stop 
 
 void RenderController::start(const QString& what, std::vector<RenderRequest> shots,
                              std::shared_ptr<VectorStore> vectors, std::shared_ptr<FrameFolder> finished,
-                             RenderOptions options) {
+                             RenderOptions options, std::vector<std::filesystem::path> kept) {
     if (running_) return;
     running_ = true;
     failed_ = false;
@@ -54,6 +55,7 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
     std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
     thread_ = std::jthread([this, generation, target, shots = std::move(shots), vectors = std::move(vectors),
                             finished = std::move(finished), options = std::move(options),
+                            kept = std::move(kept),
                             previous = std::move(previous)](const std::stop_token& stop) mutable {
         if (previous.joinable()) previous.join();
         const auto finish = [&](const QString& outcome, bool failure, std::optional<RenderReport> report) {
@@ -65,6 +67,7 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
             std::vector<RenderPart> parts;
             for (const RenderRequest& shot : shots)
                 parts.push_back(partOf(shot, vectors, finished, renderCacheBytes / shots.size(), stop));
+            options.inputs.add(kept);
             RenderJob job(std::move(parts), std::move(options));
             auto lastShown = std::chrono::steady_clock::now();
             const auto onProgress = [&](const RenderProgress& p) {
@@ -88,7 +91,7 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
         } catch (const Cancelled&) { // while searching for cuts
             finish(tr("Cancelled; nothing was written."), false, std::nullopt);
         } catch (const std::exception& error) {
-            finish(QString::fromStdString(error.what()), true, std::nullopt);
+            finish(QString::fromStdString(sentenceOf(error)), true, std::nullopt);
         }
     });
     Q_EMIT changed();

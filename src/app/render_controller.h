@@ -45,10 +45,13 @@ class RenderController : public QObject {
     [[nodiscard]] const QString& outcome() const { return outcome_; }
     [[nodiscard]] bool failed() const { return failed_; }
     [[nodiscard]] const std::optional<RenderReport>& report() const { return report_; }
+    /// Whether frames of the last result stand in for source frames that cannot be decoded.
+    [[nodiscard]] bool hasStandIns() const { return report_ && report_->standIns > 0; }
 
-    /// Renders the shots one after the other into one file.
+    /// Renders the shots one after the other into one file, but not onto one of `kept`.
     void start(const QString& what, std::vector<RenderRequest> shots, std::shared_ptr<VectorStore> vectors,
-               std::shared_ptr<FrameFolder> finished, RenderOptions options);
+               std::shared_ptr<FrameFolder> finished, RenderOptions options,
+               std::vector<std::filesystem::path> kept);
     void cancel();
     /// Forgets how the last render ended, once it no longer describes the shot.
     void forgetOutcome();

@@ -10,6 +10,7 @@
 #include <QUrl>
 #include <QVBoxLayout>
 
+#include <algorithm>
 #include <cmath>
 
 namespace yarngap::app {
@@ -34,9 +35,10 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     , finished_(std::move(finished))
     , scope_(new ChoiceBox)
     , format_(new ChoiceBox)
+    , undecodable_(new ChoiceBox)
     , target_(new QLineEdit)
     , choose_(new QPushButton(tr("Choose…")))
-    , replaces_(faintLabel())
+    , replaces_(new QLabel)
     , start_(new QPushButton(tr("Render")))
     , cancel_(new QPushButton(tr("Cancel")))
     , openFolder_(new QPushButton(tr("Open folder")))
@@ -47,7 +49,9 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     layout->setSpacing(8);
     layout->addWidget(scope_);
     layout->addWidget(format_);
+    layout->addWidget(undecodable_);
     layout->addWidget(target_);
+    replaces_->setWordWrap(true);
     layout->addWidget(replaces_);
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
@@ -71,6 +75,13 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     });
     format_->setObjectName(QStringLiteral("formatBox"));
     format_->setAccessibleName(tr("Output format"));
+    undecodable_->setObjectName(QStringLiteral("undecodableBox"));
+    undecodable_->setAccessibleName(tr("What becomes of frames that cannot be decoded"));
+    undecodable_->addItem(tr("Undecodable frames: hold"), static_cast<int>(WhenUndecodable::hold));
+    undecodable_->addItem(tr("Undecodable frames: stop"), static_cast<int>(WhenUndecodable::stop));
+    undecodable_->setToolTip(
+        tr("Some frames of the file cannot be decoded. The render can hold the frame before "
+           "in their place and count them, or stop and write nothing."));
     for (QPushButton* button : {choose_, start_, cancel_, openFolder_})
         button->setFocusPolicy(Qt::TabFocus); // a click leaves the keys with the transport
     target_->setObjectName(QStringLiteral("targetField"));
@@ -79,6 +90,7 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     start_->setProperty("role", "main");
     cancel_->setObjectName(QStringLiteral("cancelButton"));
     openFolder_->setObjectName(QStringLiteral("openFolderButton"));
+    replaces_->setObjectName(QStringLiteral("replacesLabel"));
     status_->setObjectName(QStringLiteral("renderStatus"));
     progress_->setTextVisible(false);
     progress_->setAccessibleName(tr("Render progress"));
@@ -107,6 +119,10 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
         QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(target_->text()).absolutePath()));
     });
     connect(&workspace_.render, &RenderController::changed, this, [this] { refresh(); });
+    connect(&workspace_.render, &RenderController::finished, this, [this] {
+        lookedAt_.clear(); // there is something new
+        refresh();
+    });
 }
 
 OutputFormat RenderStep::format() const {
@@ -155,11 +171,70 @@ std::vector<RenderRequest> RenderStep::reel() const {
         if (!index)
             throw Error(shot.name +
                         " is not ready yet, or its file is missing. Look at its card in the list.");
+        validate(shot.interpretation, *index);
         const MediaFacts facts = interpretedFacts(*index, shot.interpretation);
         const Timing timing = withOutputRate(shot.timing(facts.rate, facts.frames), rate);
         requests.push_back({shot, timing, index, shot.interpretation, document.gapFindingsOf(shot)});
     }
     return requests;
+}
+
+QString RenderStep::target() const {
+    const QString typed = target_->text();
+    return typed.isEmpty() || !QFileInfo(typed).suffix().isEmpty() ? typed
+                                                                   : typed + text(extension(format()));
+}
+
+void RenderStep::lookAtTarget() {
+    const QString now = target();
+    if (now == lookedAt_) return;
+    lookedAt_ = now;
+    whatIsThere_.clear();
+    if (now.isEmpty()) return;
+    looking_.run([this, now](const std::stop_token&) {
+        const std::filesystem::path path = now.toStdString();
+        QString found;
+        try {
+            std::error_code ec;
+            if (!isSequence(formatForTarget(path))) {
+                if (std::filesystem::exists(path, ec)) found = tr("This file exists and will be replaced.");
+            } else if (const auto there = picturesThere(path); !there.empty()) {
+                found = tr("%n pictures of that name exist and will be replaced.", nullptr,
+                           static_cast<int>(there.size()));
+            }
+        } catch (const Error&) {
+            // Rendering tells what is wrong with the name.
+        }
+        postTo(this, [this, now, found] {
+            if (now != target()) return;
+            whatIsThere_ = found;
+            showState();
+        });
+    });
+}
+
+bool RenderStep::hasUndecodable() const {
+    Document& document = workspace_.document;
+    const auto has = [&](const Shot& shot) {
+        const MediaState& media = document.media().state(shot.media);
+        if (media.findings && !media.findings->undecodable.empty()) return true;
+        return media.index &&
+               std::any_of(media.index->pictures.begin(), media.index->pictures.end(),
+                           [](const std::filesystem::path& picture) { return picture.empty(); });
+    };
+    if (!wholeReel()) return document.current() && has(*document.current());
+    const auto& shots = document.project().shots;
+    return std::any_of(shots.begin(), shots.end(), has);
+}
+
+std::vector<std::filesystem::path> RenderStep::filesToKeep() const {
+    const Document& document = workspace_.document;
+    std::vector<std::filesystem::path> files{document.file().toStdString()};
+    for (const Shot& shot : document.project().shots) {
+        files.push_back(shot.media);
+        files.push_back(shot.matte.pictures);
+    }
+    return files;
 }
 
 void RenderStep::start() {
@@ -168,36 +243,54 @@ void RenderStep::start() {
     const auto media = document.currentMedia();
     const Shot* shot = document.current();
     if (!workspace_.plan() || !timing || !media || !shot) return;
-    std::filesystem::path target = target_->text().toStdString();
-    if (target.extension().empty()) target += extension(format());
+    renderedTarget_ = target();
+    const std::filesystem::path path = renderedTarget_.toStdString();
     try {
-        const OutputFormat wanted = formatForTarget(target);
-        const RenderOptions options{target, wanted, workspace_.document.currentTiming()->outputRate};
+        RenderOptions options{path, formatForTarget(path), timing->outputRate};
+        options.whenUndecodable = static_cast<WhenUndecodable>(undecodable_->currentData().toInt());
+        options.replace = !whatIsThere_.isEmpty(); // the button said so
         if (wholeReel())
-            workspace_.render.start(tr("reel"), reel(), vectors_, finished_, options);
+            workspace_.render.start(tr("reel"), reel(), vectors_, finished_, options, filesToKeep());
         else
             workspace_.render.start(
                 QString::fromStdString(shot->name),
                 {{*shot, *timing, media, document.currentInterpretation(), document.gapFindingsOf(*shot)}},
-                vectors_, finished_, options);
+                vectors_, finished_, options, filesToKeep());
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));
         status_->setVisible(true);
     }
 }
 
-QString RenderStep::refresh() {
-    scope_->setVisible(workspace_.document.project().shots.size() > 1);
-    suggestTarget();
+QString RenderStep::outcomeWords() const {
     const RenderController& render = workspace_.render;
-    const bool ready = workspace_.plan() != nullptr;
+    QString told = render.outcome();
+    const auto& r = render.report();
+    if (!r) return told;
+    QStringList counts;
+    const std::initializer_list<std::pair<std::int64_t, QString>> kinds{
+        {r->originals, tr("original")}, {r->repeats, tr("repeat")}, {r->blends, tr("blend")},
+        {r->flows, tr("flow")},         {r->held, tr("held")},      {r->standIns, tr("with a stand-in")}};
+    for (const auto& [n, kind] : kinds)
+        if (n > 0) counts << tr("%1 %2").arg(n).arg(kind);
+    told += QLatin1Char(' ') + tr("%1, in %2.").arg(counts.join(QStringLiteral(", ")), duration(r->seconds));
+    for (const std::string& note : r->notes)
+        told += QLatin1Char('\n') + QString::fromStdString(note);
+    return told;
+}
+
+void RenderStep::showState() {
+    const RenderController& render = workspace_.render;
     const bool running = render.running();
-    const bool exists = !target_->text().isEmpty() && QFileInfo::exists(target_->text());
-    replaces_->setVisible(exists && !running && !render.report());
-    replaces_->setText(tr("This file exists and will be replaced."));
+    // What was just rendered is no surprise there.
+    const bool again = render.report() && target() == renderedTarget_;
+    replaces_->setVisible(!whatIsThere_.isEmpty() && !running && !again);
+    replaces_->setText(whatIsThere_);
     start_->setVisible(!running);
-    start_->setEnabled(ready && !target_->text().isEmpty());
-    start_->setText(exists && !render.report() ? tr("Render and replace") : tr("Render"));
+    start_->setEnabled(workspace_.plan() != nullptr && !target_->text().isEmpty());
+    start_->setText(again                    ? tr("Render again")
+                    : whatIsThere_.isEmpty() ? tr("Render")
+                                             : tr("Render and replace"));
     cancel_->setVisible(running);
     progress_->setVisible(running);
     openFolder_->setVisible(!running && render.report().has_value());
@@ -208,29 +301,25 @@ QString RenderStep::refresh() {
         status_->setText(tr("%1: frame %2 of %3").arg(render.shotName()).arg(p.done).arg(p.total) +
                          (p.secondsLeft >= 0 ? tr(", %1 left").arg(duration(p.secondsLeft)) : QString()));
     } else {
-        QString told = render.outcome();
-        if (const auto& r = render.report()) {
-            QStringList counts;
-            const std::initializer_list<std::pair<std::int64_t, QString>> kinds{
-                {r->originals, tr("original")},
-                {r->repeats, tr("repeat")},
-                {r->blends, tr("blend")},
-                {r->flows, tr("flow")},
-                {r->held, tr("held")}};
-            for (const auto& [n, kind] : kinds)
-                if (n > 0) counts << tr("%1 %2").arg(n).arg(kind);
-            told += QLatin1Char(' ') +
-                    tr("%1, in %2.").arg(counts.join(QStringLiteral(", ")), duration(r->seconds));
-            for (const std::string& note : r->notes)
-                told += QLatin1Char('\n') + QString::fromStdString(note);
-        }
-        status_->setText(told);
+        status_->setText(outcomeWords());
     }
     status_->setVisible(!status_->text().isEmpty());
-    status_->setStyleSheet(render.failed() ? QStringLiteral("color: #A63A2B;") : QString());
+    status_->setStyleSheet(render.failed() || render.hasStandIns() ? QStringLiteral("color: #A63A2B;")
+                                                                   : QString());
+}
+
+QString RenderStep::refresh() {
+    scope_->setVisible(workspace_.document.project().shots.size() > 1);
+    suggestTarget();
+    undecodable_->setVisible(hasUndecodable());
+    lookAtTarget();
+    showState();
+    const RenderController& render = workspace_.render;
+    const RenderProgress& p = render.progress();
     const QString format = text(name(this->format())).section(QLatin1Char('/'), 0, 0).trimmed();
-    if (running) return tr("%1 %").arg(p.total > 0 ? p.done * 100 / p.total : 0);
+    if (render.running()) return tr("%1 %").arg(p.total > 0 ? p.done * 100 / p.total : 0);
     if (render.failed()) return tr("failed");
+    if (render.hasStandIns()) return tr("%1, with stand-ins").arg(format);
     return render.report() ? tr("%1, done").arg(format) : tr("%1, not started").arg(format);
 }
 

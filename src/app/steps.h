@@ -123,6 +123,15 @@ class RenderStep : public StepBody {
     void start();
     void chooseTarget();
     void suggestTarget();
+    void showState();
+    /// The file to write, with the ending of the format where none was typed.
+    [[nodiscard]] QString target() const;
+    /// Looks, in the background, what there is under the target's name.
+    void lookAtTarget();
+    /// Whether a shot to be rendered has frames that cannot be decoded, as far as is known.
+    [[nodiscard]] bool hasUndecodable() const;
+    [[nodiscard]] std::vector<std::filesystem::path> filesToKeep() const;
+    [[nodiscard]] QString outcomeWords() const;
     [[nodiscard]] OutputFormat format() const;
     [[nodiscard]] bool wholeReel() const;
     /// All shots in the order of the list, for the rate of the current one. Throws Error for one that is not
@@ -133,6 +142,7 @@ class RenderStep : public StepBody {
     std::shared_ptr<FrameFolder> finished_;
     ChoiceBox* scope_;
     ChoiceBox* format_;
+    ChoiceBox* undecodable_;
     QLineEdit* target_;
     QPushButton* choose_;
     QLabel* replaces_;
@@ -143,6 +153,10 @@ class RenderStep : public StepBody {
     QLabel* status_;
     QString suggestedFor_; // shot the suggestion was made for
     bool targetTyped_ = false;
+    QString lookedAt_;        // target that lookAtTarget() was asked about last
+    QString whatIsThere_;     // what it found there; empty when nothing
+    QString renderedTarget_;  // of the last render
+    BackgroundTasks looking_; // last: ends before what it tells
 };
 
 } // namespace yarngap::app

@@ -3,16 +3,18 @@
 #include "app/step_layout.h"
 #include "app/steps.h"
 #include "core/error.h"
+#include "core/files/input_files.h"
+#include "core/files/local_file.h"
+#include "core/files/new_file.h"
+#include "core/files/write_failure.h"
 #include "core/project/preset.h"
 #include "core/time/edl.h"
 #include "core/time/key_edits.h"
 #include "core/time/map_text.h"
 
-#include <QFile>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QMenu>
-#include <QSaveFile>
 #include <QSettings>
 
 #include <cmath>
@@ -226,18 +228,17 @@ void TimingStep::writeMap() {
         const bool list = file.endsWith(QLatin1String(".edl"), Qt::CaseInsensitive);
         const std::string content =
             list ? toEdl(shot.name, shot.media.filename().string(), *now) : toCsv(now->asKeys());
-        files_.run([this, file, content](const std::stop_token&) {
-            QSaveFile out(file);
-            const bool written = out.open(QIODevice::WriteOnly) &&
-                                 out.write(content.data(), static_cast<qint64>(content.size())) ==
-                                     static_cast<qint64>(content.size()) &&
-                                 out.commit();
-            postTo(this, [this, written, file, why = out.errorString()] {
-                showProblem(problem_,
-                            written
-                                ? tr("Written: %1").arg(QFileInfo(file).fileName())
-                                : tr("%1 could not be written (%2). Choose another folder.").arg(file, why));
-            });
+        files_.run([this, file, content, media = shot.media](const std::stop_token&) {
+            QString told = tr("Written: %1").arg(QFileInfo(file).fileName());
+            try {
+                InputFiles inputs;
+                inputs.add(media);
+                inputs.refuse({file.toStdString()});
+                writeWhole(file.toStdString(), content);
+            } catch (const std::exception& error) {
+                told = QString::fromStdString(sentenceOf(error));
+            }
+            postTo(this, [this, told] { showProblem(problem_, told); });
         });
     });
     dialog->open();
@@ -249,14 +250,18 @@ void TimingStep::readMap() {
     dialog->setFileMode(QFileDialog::ExistingFile);
     dialog->setNameFilters({tr("Timings (*.csv *.edl)"), tr("All files (*)")});
     connect(dialog, &QFileDialog::fileSelected, this, [this](const QString& file) {
-        files_.run([this, file](const std::stop_token&) {
-            constexpr qint64 most = qint64{16} << 20;
-            QFile in(file);
-            const bool there = in.open(QIODevice::ReadOnly) && in.size() <= most;
-            const std::string content = there ? in.readAll().toStdString() : std::string();
-            postTo(this, [this, file, there, content] {
-                if (!there) {
-                    showProblem(problem_, tr("%1 cannot be read, or is too large for a timing.").arg(file));
+        files_.run([this, file](const std::stop_token& stop) {
+            constexpr std::int64_t most = 16 << 20;
+            std::string content;
+            QString refusal;
+            try {
+                content = contentOf(file.toStdString(), most, "timing", stop);
+            } catch (const std::exception& error) {
+                refusal = QString::fromStdString(sentenceOf(error));
+            }
+            postTo(this, [this, file, refusal, content] {
+                if (!refusal.isEmpty()) {
+                    showProblem(problem_, refusal);
                     return;
                 }
                 shape(tr("read %1").arg(QFileInfo(file).fileName()), [&](Timing t) {

@@ -6,8 +6,8 @@
 
 namespace yarngap::cli {
 
-/// While it lives, SIGINT and SIGTERM request a stop instead of ending the process. Create it before any
-/// other thread, since threads inherit the blocked signals.
+/// While it lives, SIGINT, SIGTERM and SIGHUP request a stop instead of ending the process; the second one
+/// ends it at once. Create it before any other thread, since threads inherit the blocked signals.
 class Interrupt {
   public:
     Interrupt();

@@ -1,9 +1,9 @@
 #include "cli/json_output.h"
 
+#include "core/decimal.h"
 #include "core/project/time_map_json.h"
 #include "core/time/timecode.h"
 
-#include <cstdio>
 #include <sstream>
 
 namespace yarngap::cli {
@@ -23,14 +23,6 @@ std::string_view key(Tail tail) {
         return "held";
     }
     return "";
-}
-
-std::string fixed(double value, int decimals) {
-    std::ostringstream out;
-    out.setf(std::ios::fixed);
-    out.precision(decimals);
-    out << value;
-    return out.str();
 }
 
 } // namespace
@@ -90,6 +82,7 @@ nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findi
             {"drops", drops},
             {"flicker", findings.flicker},
             {"otherSizes", findings.otherSizes},
+            {"undecodable", findings.undecodable},
             {"cuts", findings.cuts},
             {"proposals", proposals}};
 }
@@ -117,8 +110,8 @@ nlohmann::ordered_json toJson(const Suitability& s) {
 std::string toText(const Suitability& s) {
     std::string text = s.sentence() + '\n';
     if (s.placesMoving > 0)
-        text += "Moves " + fixed(s.typicalMotion, 1) + " px a frame, at most " + fixed(s.largestMotion, 0) +
-                " (" + fixed(100 * s.largestShare, 1) + " % of the width).\n";
+        text += "Moves " + decimal(s.typicalMotion, 1) + " px a frame, at most " +
+                decimal(s.largestMotion, 0) + " (" + decimal(100 * s.largestShare, 1) + " % of the width).\n";
     for (const std::string& remark : s.remarks)
         text += remark + '\n';
     return text;
@@ -178,7 +171,8 @@ nlohmann::ordered_json toJson(const RenderReport& r) {
               {"repeat", r.repeats},
               {"blend", r.blends},
               {"flow", r.flows},
-              {"held", r.held}}},
+              {"held", r.held},
+              {"standIn", r.standIns}}},
             {"seconds",
              {{"total", r.seconds},
               {"read", r.readSeconds},
@@ -194,7 +188,7 @@ std::string toText(const MediaFacts& f) {
     std::ostringstream out;
     out << f.path.string() << '\n'
         << f.frames << " frames at " << f.rate.display() << " fps (" << f.rate.toString() << "), "
-        << fixed(f.seconds().toDouble(), 3) << " s" << (f.constantRate ? "" : ", timestamps vary") << '\n'
+        << decimal(f.seconds().toDouble(), 3) << " s" << (f.constantRate ? "" : ", timestamps vary") << '\n'
         << f.width << " x " << f.height << ", pixel aspect " << f.pixelAspect.toString() << ", "
         << f.layout.describe() << ", " << (f.colour.fullRange ? "full" : "limited") << " range, "
         << name(f.scan) << '\n'
@@ -209,8 +203,8 @@ std::string toText(const Timing& t, const FramePlan& plan) {
     std::ostringstream out;
     out << t.sourceFrames() << " source frames (" << t.from << " to " << t.to << ") -> " << t.outputFrames()
         << " output frames\nspeed " << (t.varies() ? "varies" : displayPercent(t.speed)) << ", length x"
-        << fixed(t.lengthFactor().toDouble(), 3) << ", " << t.sourceRate.display() << " -> "
-        << t.outputRate.display() << " fps, " << fixed(t.outputSeconds().toDouble(), 3) << " s, "
+        << decimal(t.lengthFactor().toDouble(), 3) << ", " << t.sourceRate.display() << " -> "
+        << t.outputRate.display() << " fps, " << decimal(t.outputSeconds().toDouble(), 3) << " s, "
         << Timecode(t.outputRate).format(t.outputFrames()) << '\n';
     const char* separator = "";
     for (const FrameKind kind : kinds)
@@ -226,10 +220,11 @@ std::string toText(const Timing& t, const FramePlan& plan) {
 std::string toText(const RenderReport& r, const std::string& target) {
     std::ostringstream out;
     out << target << ": " << r.frames << " frames (" << r.originals << " original, " << r.repeats
-        << " repeat, " << r.blends << " blend, " << r.flows << " flow, " << r.held << " held) in "
-        << fixed(r.seconds, 1) << " s; read " << fixed(r.readSeconds, 1) << ", estimate "
-        << fixed(r.estimateSeconds, 1) << ", synthesise " << fixed(r.synthesiseSeconds, 1) << ", write "
-        << fixed(r.writeSeconds, 1) << " s\n";
+        << " repeat, " << r.blends << " blend, " << r.flows << " flow, " << r.held << " held"
+        << (r.standIns > 0 ? ", " + std::to_string(r.standIns) + " with a stand-in" : std::string())
+        << ") in " << decimal(r.seconds, 1) << " s; read " << decimal(r.readSeconds, 1) << ", estimate "
+        << decimal(r.estimateSeconds, 1) << ", synthesise " << decimal(r.synthesiseSeconds, 1) << ", write "
+        << decimal(r.writeSeconds, 1) << " s\n";
     for (const std::string& note : r.notes)
         out << note << '\n';
     return out.str();

@@ -4,9 +4,14 @@
 #include "cli/json_output.h"
 #include "cli/shot_arguments.h"
 #include "core/allocation.h"
+#include "core/files/leftovers.h"
+#include "core/files/new_file.h"
+#include "core/files/write_failure.h"
+#include "core/inspection/carried_findings.h"
 #include "core/inspection/proposals.h"
 #include "core/media/interpreted_source.h"
 #include "core/media/library_messages.h"
+#include "core/media/numbered_names.h"
 #include "core/motion/vector_file.h"
 #include "core/project/time_map_json.h"
 #include "core/render/render_job.h"
@@ -29,7 +34,14 @@ using namespace yarngap::cli;
 
 namespace {
 
-enum ExitStatus { done = 0, failed = 1, wrongUsage = 2, cancelled = 130 };
+enum ExitStatus {
+    done = 0,
+    failed = 1,
+    wrongUsage = 2,
+    undecodable = 3,  ///< a source frame cannot be decoded, so nothing was written
+    withStandIns = 4, ///< written, but other frames stand in for source frames that cannot be decoded
+    cancelled = 130
+};
 
 /// One line on a terminal, rewritten in place; nothing elsewhere.
 class TerminalProgress {
@@ -76,7 +88,7 @@ const Interpretation& interpretationOf(const ShotArguments& arguments, Shot& sho
                                        const std::stop_token& stop) {
     if (arguments.asMeasured)
         shot.interpretation = measuredInterpretation(*index, *inspect(index, stop), shot.interpretation);
-    validate(shot.interpretation, index->frames());
+    validate(shot.interpretation, *index);
     return shot.interpretation;
 }
 
@@ -114,20 +126,34 @@ void scan(const std::string& input, bool json, const std::stop_token& stop) {
 }
 
 /// Cuts and repeats, as given or as the pictures show; none are looked for where nothing is made between
-/// frames.
+/// frames. `shot` has the interpretation that is used.
 GapFindings findingsOf(const ShotArguments& arguments, const Shot& shot,
-                       const std::shared_ptr<const MediaIndex>& index, const MediaFacts& facts,
-                       const std::stop_token& stop) {
+                       const std::shared_ptr<const MediaIndex>& index, const std::stop_token& stop) {
     const auto cuts = arguments.cutGaps();
     const auto repeats = arguments.repeatedFrames();
     const bool sampledOnly = shot.method == Method::sample &&
                              std::all_of(shot.methodStretches.begin(), shot.methodStretches.end(),
                                          [](const MethodStretch& s) { return s.method == Method::sample; });
     GapFindings found;
-    if (!sampledOnly && !(cuts && repeats)) found = gapFindings(*inspect(index, stop), facts.frames);
+    if (!sampledOnly && !(cuts && repeats))
+        found = carriedFindings(*inspect(index, stop), *index, shot.interpretation);
     if (cuts) found.cuts = *cuts;
     if (repeats) found.repeats = *repeats;
     return found;
+}
+
+/// Writes a file, or into a pipe or device that was named as one.
+void writeText(const std::filesystem::path& target, const std::string& content) {
+    std::error_code ec;
+    const auto status = std::filesystem::status(target, ec);
+    if (!std::filesystem::exists(status) || std::filesystem::is_regular_file(status) ||
+        std::filesystem::is_directory(status)) {
+        writeWhole(target, content);
+        return;
+    }
+    std::ofstream out(target, std::ios::binary);
+    out << content;
+    if (!out.flush()) throw Error(target.string() + " could not be written. Choose another name.");
 }
 
 void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
@@ -137,23 +163,20 @@ void plan(const ShotArguments& arguments, const std::string& mapTarget, const st
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
     const Timing timing = arguments.timing(shot, facts);
     arguments.applyMethods(shot);
-    FramePlan made =
-        makePlan(timing, shot.methods(findingsOf(arguments, shot, index, facts, stop)), facts.frames);
+    FramePlan made = makePlan(timing, shot.methods(findingsOf(arguments, shot, index, stop)), facts.frames);
     made.marks = sourceMarks(*index, shot.interpretation);
-    const auto write = [](const std::string& file, const char* what, const std::string& content) {
-        std::ofstream out(file, std::ios::binary);
-        out << content;
-        if (!out.flush())
-            throw Error(std::string("The ") + what + " could not be written as " + file +
-                        ". Check the folder and the disk.");
-    };
+    std::vector<std::filesystem::path> targets;
+    for (const std::string& target : {mapTarget, edlTarget})
+        if (!target.empty()) targets.emplace_back(target);
+    InputFiles inputs = arguments.inputs();
+    inputs.add(shot.media);
+    inputs.refuse(targets);
+    refuseSameOutput(targets);
     if (!mapTarget.empty())
-        write(mapTarget, "time map",
-              std::filesystem::path(mapTarget).extension() == ".json"
-                  ? writeKeys(timing.asKeys()).dump(1) + '\n'
-                  : toCsv(timing.asKeys()));
-    if (!edlTarget.empty())
-        write(edlTarget, "edit decision list", toEdl(shot.name, shot.media.filename().string(), timing));
+        writeText(mapTarget, std::filesystem::path(mapTarget).extension() == ".json"
+                                 ? writeKeys(timing.asKeys()).dump(1) + '\n'
+                                 : toCsv(timing.asKeys()));
+    if (!edlTarget.empty()) writeText(edlTarget, toEdl(shot.name, shot.media.filename().string(), timing));
     if (json)
         std::cout << toJson(timing, made).dump(1) << '\n';
     else
@@ -171,12 +194,10 @@ void keepForOneGap(VectorStore& vectors, const MediaFacts& facts) {
 }
 
 /// A shot ready to be rendered, with the rate of its result.
-std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::string& target,
-                                   const std::optional<Rate>& rate, std::size_t cacheBytes,
-                                   const std::shared_ptr<VectorStore>& vectors,
+std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::optional<Rate>& rate,
+                                   std::size_t cacheBytes, const std::shared_ptr<VectorStore>& vectors,
                                    const std::shared_ptr<FrameFolder>& finished,
                                    const std::stop_token& stop) {
-    refuseSourceAsTarget(shot.media, target);
     const auto index = open(shot.media, stop);
     const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
     Timing timing = arguments.timing(shot, facts);
@@ -187,7 +208,7 @@ std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, co
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation), vectors,
         shot.inBetweens.forFinal(), shot.matte);
     maker.keepFinishedIn(finished);
-    const Methods methods = shot.methods(findingsOf(arguments, shot, index, facts, stop));
+    const Methods methods = shot.methods(findingsOf(arguments, shot, index, stop));
     return {{shot.name, maker, makePlan(timing, methods, facts.frames)}, timing.outputRate};
 }
 
@@ -215,32 +236,48 @@ void writeGaps(const ShotArguments& arguments, const std::string& target, const 
     shot.method = Method::flow;
     shot.methodStretches.clear();
     shot.inBetweens.synthesis.bendPaths = false; // which would be looked into for nothing
-    const std::vector<PlanRow> rows = gapRows(arguments.timing(shot, facts), shot,
-                                              findingsOf(arguments, shot, index, facts, stop), facts.frames);
+    const std::vector<PlanRow> rows =
+        gapRows(arguments.timing(shot, facts), shot, findingsOf(arguments, shot, index, stop), facts.frames);
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
     const auto frames =
         interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation);
     const auto vectors = std::make_shared<VectorStore>(cacheBytes, vectorFolderOfUser());
     keepForOneGap(*vectors, facts);
     const FrameMaker maker(frames, vectors, shot.inBetweens.forFinal());
+    std::vector<std::filesystem::path> files;
+    for (const PlanRow& row : rows)
+        files.push_back(std::filesystem::path(target) / gapFileName(row.first));
+    InputFiles inputs = arguments.inputs();
+    inputs.add(maker.inputFiles());
+    inputs.refuse(files);
     std::error_code ec;
     std::filesystem::create_directories(target, ec);
+    removeLeftovers(target);
     TerminalProgress line;
     for (std::size_t n = 0; n < rows.size(); ++n) {
         const PlanRow& row = rows[n];
         line.show("Gap " + std::to_string(n + 1) + " of " + std::to_string(rows.size()));
-        writeVectors(std::filesystem::path(target) / gapFileName(row.first),
-                     *maker.estimate(row, maker.read(row, stop), stop).background,
+        writeVectors(files[n], *maker.estimate(row, maker.read(row, stop), stop).background,
                      frames->identity() + ':' + std::to_string(row.first));
     }
     std::cout << "Wrote the vectors of " << rows.size() << " gaps to " << target << ".\n";
 }
 
-void render(const ShotArguments& arguments, const std::string& target, const std::string& vectorFiles,
-            bool reel, bool json, const std::stop_token& stop) {
+/// The options of `render` alone.
+struct RenderArguments {
+    std::string target;
+    std::string vectorFiles;
+    std::string whenUndecodable = "stop";
+    bool replace = false;
+    bool reel = false;
+};
+
+ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bool json,
+                  const std::stop_token& stop) {
+    const std::string& target = own.target;
     const OutputFormat format = formatForTarget(target);
     std::vector<Shot> shots;
-    if (reel) {
+    if (own.reel) {
         if (const std::string option = arguments.forOneShot(); !option.empty())
             throw WrongUsage("--reel renders the shots as the project has them; " + option +
                              " is for one shot.");
@@ -253,18 +290,21 @@ void render(const ShotArguments& arguments, const std::string& target, const std
     }
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
     const auto vectors = std::make_shared<VectorStore>(cacheBytes, vectorFolderOfUser());
-    if (!vectorFiles.empty()) vectors->useFiles(vectorFiles);
+    if (!own.vectorFiles.empty()) vectors->useFiles(own.vectorFiles);
     // Frames made by other vectors than those of the files are not what was asked for.
-    const auto finished = vectorFiles.empty() ? frameFolderOfUser() : nullptr;
+    const auto finished = own.vectorFiles.empty() ? frameFolderOfUser() : nullptr;
     std::vector<RenderPart> parts;
     std::optional<Rate> rate; // that of the first shot goes for all
     for (const Shot& shot : shots) {
         auto [part, ownRate] =
-            partOf(shot, arguments, target, rate, cacheBytes / shots.size(), vectors, finished, stop);
+            partOf(shot, arguments, rate, cacheBytes / shots.size(), vectors, finished, stop);
         if (!rate) rate = ownRate;
         parts.push_back(std::move(part));
     }
-    RenderJob job(std::move(parts), {target, format, *rate});
+    const auto whenUndecodable =
+        own.whenUndecodable == "hold" ? WhenUndecodable::hold : WhenUndecodable::stop;
+    RenderJob job(std::move(parts),
+                  {target, format, *rate, whenUndecodable, own.replace, arguments.inputs()});
     try {
         const RenderReport report = [&] {
             TerminalProgress line;
@@ -282,6 +322,7 @@ void render(const ShotArguments& arguments, const std::string& target, const std
             print(toJson(report));
         else
             std::cout << toText(report, target);
+        return report.standIns > 0 ? withStandIns : done;
     } catch (const Cancelled&) {
         // A long estimation may still be running on its thread; there is nothing to wait for.
         std::cerr << "Cancelled; nothing was written.\n" << std::flush;
@@ -300,11 +341,10 @@ int main(int argc, char** argv) {
     CLI::App app{"Yarn Gap: slow motion, ramps and frame-rate conversion, frame by frame.", "yarngap-cli"};
     app.require_subcommand(1);
     bool json = false;
-    std::string target;
+    std::string vectorsTarget;
     std::string mapTarget;
     std::string edlTarget;
-    std::string vectorFiles;
-    bool reel = false;
+    RenderArguments rendering;
     ShotArguments arguments;
 
     CLI::App* probeCommand =
@@ -332,12 +372,18 @@ int main(int argc, char** argv) {
     renderCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
     renderCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
     renderCommand
-        ->add_option("-o", target,
+        ->add_option("-o", rendering.target,
                      "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes), .png or .exr (sequence)")
         ->required();
-    renderCommand->add_flag("--reel", reel,
+    renderCommand->add_flag("--replace", rendering.replace,
+                            "Pictures of a sequence that are there already may go");
+    renderCommand
+        ->add_option("--undecodable", rendering.whenUndecodable,
+                     "A source frame that cannot be decoded: stop (the default), or hold the one before")
+        ->check(CLI::IsMember({"stop", "hold"}));
+    renderCommand->add_flag("--reel", rendering.reel,
                             "All shots of the project in their order, as one file, at the first one's rate");
-    renderCommand->add_option("--vectors", vectorFiles,
+    renderCommand->add_option("--vectors", rendering.vectorFiles,
                               "Folder with motion vectors to use, as `vectors` writes them");
     renderCommand->add_flag("--json", json, "Print the report as JSON");
     arguments.addTo(*renderCommand);
@@ -346,7 +392,7 @@ int main(int argc, char** argv) {
         "vectors", "Write the motion vectors that frames are made by, an OpenEXR file for every gap");
     vectorsCommand->add_option("SHOT", arguments.input, "Media file or project")->required();
     vectorsCommand->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
-    vectorsCommand->add_option("-o", target, "Folder for the files")->required();
+    vectorsCommand->add_option("-o", vectorsTarget, "Folder for the files")->required();
     vectorsCommand->add_option("--from", arguments.from, "First source frame used, counted from 0");
     vectorsCommand->add_option("--to", arguments.to, "Last source frame used, included");
     arguments.inBetweens.addTo(*vectorsCommand, false);
@@ -362,30 +408,38 @@ int main(int argc, char** argv) {
         if (arguments.method) parseMethod(*arguments.method);
         InBetweens checked;
         arguments.inBetweens.applyTo(checked);
-        if (*renderCommand) formatForTarget(target);
+        if (*renderCommand) formatForTarget(rendering.target);
     } catch (const Error& error) {
         std::cerr << error.what() << '\n';
         return wrongUsage;
     }
 
+    const auto told = [](const std::exception& error, ExitStatus status) {
+        std::cerr << sentenceOf(error) << '\n';
+        return status;
+    };
     try {
+        ExitStatus status = done;
         if (*probeCommand) probe(arguments.input, json, claimsOnly, interrupt.token());
         if (*scanCommand) scan(arguments.input, json, interrupt.token());
         if (*planCommand) plan(arguments, mapTarget, edlTarget, json, interrupt.token());
-        if (*renderCommand) render(arguments, target, vectorFiles, reel, json, interrupt.token());
-        if (*vectorsCommand) writeGaps(arguments, target, interrupt.token());
-        return done;
+        if (*renderCommand) status = render(arguments, rendering, json, interrupt.token());
+        if (*vectorsCommand) writeGaps(arguments, vectorsTarget, interrupt.token());
+        if (!std::cout.flush()) {
+            std::cerr << "Standard output cannot be written to; what should stand there is lost.\n";
+            return failed;
+        }
+        return status;
     } catch (const WrongUsage& error) {
-        std::cerr << error.what() << '\n';
-        return wrongUsage;
+        return told(error, wrongUsage);
+    } catch (const UnclearNumber& error) {
+        return told(error, wrongUsage);
+    } catch (const Undecodable& error) {
+        return told(error, undecodable);
     } catch (const Cancelled&) {
-        std::cerr << "Cancelled; nothing was written.\n";
+        std::cerr << (*vectorsCommand ? "Cancelled.\n" : "Cancelled; nothing was written.\n");
         return cancelled;
-    } catch (const std::bad_alloc&) {
-        std::cerr << "There is not enough memory for this. Close other programs, or use a smaller shot.\n";
-        return failed;
     } catch (const std::exception& error) {
-        std::cerr << error.what() << '\n';
-        return failed;
+        return told(error, failed);
     }
 }

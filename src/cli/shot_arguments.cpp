@@ -1,5 +1,9 @@
 #include "cli/shot_arguments.h"
 
+#include "core/files/local_file.h"
+#include "core/media/numbered_names.h"
+#include "core/media/picture_sequence.h"
+#include "core/project/json_text.h"
 #include "core/project/time_map_json.h"
 #include "core/time/edl.h"
 #include "core/time/map_text.h"
@@ -8,8 +12,7 @@
 
 #include <algorithm>
 #include <charconv>
-#include <fstream>
-#include <iterator>
+#include <utility>
 
 namespace yarngap::cli {
 
@@ -42,30 +45,32 @@ std::optional<std::vector<std::int64_t>> listed(const std::optional<std::string>
     return frames;
 }
 
-std::string contentOf(const std::string& file, const std::string& what) {
-    constexpr std::uintmax_t most = std::uintmax_t{16} << 20;
-    std::error_code ec;
-    std::ifstream in(file, std::ios::binary);
-    if (!std::filesystem::is_regular_file(file, ec) || !in)
-        throw WrongUsage("The " + what + " " + file + " cannot be read. Check its name.");
-    if (std::filesystem::file_size(file, ec) > most)
-        throw WrongUsage(file + " is too large for a " + what + " (over 16 MB).");
-    return {std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+/// The content of a list or map. Throws WrongUsage.
+std::string givenContent(const std::string& file, const std::string& kind) {
+    constexpr std::int64_t most = 16 << 20;
+    try {
+        return contentOf(file, most, kind);
+    } catch (const Error& error) {
+        throw WrongUsage("The " + kind + " cannot be read. " + error.what());
+    }
+}
+
+/// FILE:EVENT taken apart; FILE alone means the first event.
+std::pair<std::string, std::optional<int>> fileAndEvent(const std::string& given) {
+    const auto colon = given.rfind(':');
+    int number = 0;
+    if (colon != std::string::npos) {
+        const auto [end, ec] = std::from_chars(given.data() + colon + 1, given.data() + given.size(), number);
+        if (ec == std::errc() && end == given.data() + given.size()) return {given.substr(0, colon), number};
+    }
+    return {given, std::nullopt};
 }
 
 /// What the event in `given`, FILE or FILE:EVENT, asks of a shot timed as `now`.
 Timing timingFromEdl(const std::string& given, const Timing& now) {
-    std::string file = given;
-    std::optional<int> wanted;
-    if (const auto colon = given.rfind(':'); colon != std::string::npos) {
-        int number = 0;
-        const auto [end, ec] = std::from_chars(given.data() + colon + 1, given.data() + given.size(), number);
-        if (ec == std::errc() && end == given.data() + given.size()) {
-            wanted = number;
-            file.resize(colon);
-        }
-    }
-    const auto events = eventsFromEdl(contentOf(file, "edit decision list"), now.sourceRate, now.outputRate);
+    const auto [file, wanted] = fileAndEvent(given);
+    const auto events =
+        eventsFromEdl(givenContent(file, "edit decision list"), now.sourceRate, now.outputRate);
     for (const EdlEvent& event : events)
         if (!wanted || event.number == *wanted) return timingOf(event, now.sourceRate, now.outputRate);
     throw WrongUsage(wanted ? file + " has no video event " + std::to_string(*wanted) + "."
@@ -144,9 +149,9 @@ Shot ShotArguments::baseShot() const {
 void ShotArguments::applyMap(Timing& timing) const {
     if (edl) timing = timingFromEdl(*edl, timing);
     if (map) {
-        const std::string content = contentOf(*map, "time map");
+        const std::string content = givenContent(*map, "time map");
         const bool json = std::filesystem::path(*map).extension() == ".json";
-        const auto parsed = json ? nlohmann::json::parse(content, nullptr, false) : nlohmann::json();
+        const auto parsed = json ? jsonFrom(content) : nlohmann::json();
         if (parsed.is_discarded()) throw WrongUsage(*map + " is no JSON, or is damaged.");
         timing.keys = json ? readKeys(parsed) : keysFromCsv(content);
     }
@@ -173,6 +178,31 @@ void ShotArguments::applyMap(Timing& timing) const {
     }
     if (thereAndBack) timing.keys = yarngap::thereAndBack(timing.asKeys(), timing.to);
     if (reverse) timing.keys = reversed(timing.asKeys(), timing.from, timing.to);
+}
+
+InputFiles ShotArguments::inputs() const {
+    InputFiles files;
+    const auto addMedia = [&](const std::filesystem::path& media) {
+        files.add(media);
+        if (!isPictureFile(media)) return;
+        try {
+            ReadingThread reading;
+            for (const auto& [number, picture] : filesOf(media, reading).files)
+                files.add(picture);
+        } catch (const Error&) {
+            // It cannot be opened, and whoever tries tells why.
+        }
+    };
+    addMedia(input);
+    if (std::filesystem::path(input).extension() == ".yarngap")
+        for (const Shot& of : loadProject(input).shots) {
+            addMedia(of.media);
+            addMedia(of.matte.pictures);
+        }
+    if (matte) addMedia(*matte);
+    if (map) files.add(*map);
+    if (edl) files.add(fileAndEvent(*edl).first);
+    return files;
 }
 
 std::string ShotArguments::forOneShot() const {
@@ -210,7 +240,8 @@ void ShotArguments::applyMethods(Shot& base) const {
     }
     if (matte) {
         std::error_code ec;
-        if (!std::filesystem::is_regular_file(*matte, ec))
+        const bool pattern = matte->find('#') != std::string::npos;
+        if (!pattern && !std::filesystem::is_regular_file(*matte, ec))
             throw WrongUsage("The matte " + *matte +
                              " cannot be read. Name one of its pictures, or a video.");
         base.matte = {.keys = {}, .pictures = std::filesystem::absolute(*matte, ec)};

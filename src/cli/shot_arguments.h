@@ -3,6 +3,7 @@
 
 #include "cli/in_between_arguments.h"
 #include "core/error.h"
+#include "core/files/input_files.h"
 #include "core/media/media_facts.h"
 #include "core/project/project.h"
 
@@ -36,6 +37,8 @@ struct ShotArguments {
     void addFindingsTo(CLI::App& command);
     /// The shot named by `input`, before timing: the media file itself or a shot of the project.
     [[nodiscard]] Shot baseShot() const;
+    /// Files named by the arguments, and the media of all shots of a project: none of them is written on.
+    [[nodiscard]] InputFiles inputs() const;
     /// Whether anything is given that is for one shot only, and what.
     [[nodiscard]] std::string forOneShot() const;
     /// The part of `timing` that changes the speed on the way.

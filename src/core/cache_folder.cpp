@@ -1,15 +1,13 @@
 #include "core/cache_folder.h"
 
 #include "core/background_priority.h"
+#include "core/files/leftovers.h"
+#include "core/files/write_failure.h"
 
 #include <algorithm>
-#include <cerrno>
 #include <charconv>
 #include <chrono>
-#include <csignal>
 #include <cstdlib>
-#include <string_view>
-#include <unistd.h>
 #include <utility>
 #include <vector>
 
@@ -21,7 +19,6 @@ namespace {
 
 constexpr std::size_t longestQueue = 4;
 constexpr std::size_t largestQueue = std::size_t{160} << 20; // bytes
-constexpr std::string_view partial = ".partial-";
 
 /// FNV-1a. A clash does no harm, since the file holds the whole key.
 std::uint64_t hashOf(const std::string& text) {
@@ -29,10 +26,6 @@ std::uint64_t hashOf(const std::string& text) {
     for (const char c : text)
         hash = (hash ^ static_cast<unsigned char>(c)) * 1099511628211ULL;
     return hash;
-}
-
-bool isRunning(int process) {
-    return ::kill(process, 0) == 0 || errno != ESRCH;
 }
 
 } // namespace
@@ -89,7 +82,7 @@ void CacheFolder::clear() {
 
 void CacheFolder::loop(const std::stop_token& stop) {
     yieldToInterface();
-    removeLeftovers();
+    removeLeftovers(folder_);
     while (true) {
         Waiting next;
         {
@@ -111,27 +104,13 @@ void CacheFolder::loop(const std::stop_token& stop) {
                 makeRoom(0);
             }
         } catch (const std::exception& error) {
-            trouble = error.what();
+            trouble = sentenceOf(error);
         }
         next = {}; // what it holds is not needed any more, also by those who wait in flush()
         const std::scoped_lock lock(mutex_);
         writing_ = false;
         trouble_ = trouble;
         changed_.notify_all();
-    }
-}
-
-void CacheFolder::removeLeftovers() const {
-    const std::string mark = extension_ + std::string(partial);
-    std::error_code ec;
-    for (fs::directory_iterator entry(folder_, ec), end; !ec && entry != end; entry.increment(ec)) {
-        const std::string name = entry->path().filename().string();
-        const auto at = name.find(mark);
-        if (at == std::string::npos) continue;
-        int process = 0;
-        std::from_chars(name.c_str() + at + mark.size(), name.c_str() + name.size(), process);
-        std::error_code ignored;
-        if (process <= 0 || !isRunning(process)) fs::remove(entry->path(), ignored);
     }
 }
 
@@ -171,11 +150,6 @@ void CacheFolder::makeRoom(std::uintmax_t limit) const {
         fs::remove(file.path, gone);
         sum -= file.bytes;
     }
-}
-
-fs::path partialNameOf(const fs::path& file) {
-    return file.string() + std::string(partial) + std::to_string(::getpid()) + '-' +
-           std::to_string(std::hash<std::thread::id>{}(std::this_thread::get_id()));
 }
 
 fs::path cacheFolderOfUser(const std::string& name) {

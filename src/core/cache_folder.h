@@ -16,8 +16,8 @@ namespace yarngap {
 /// A folder of files found by key, of a limited size; what was used longest ago goes first.
 ///
 /// Thread-safe, and safe for several programs at once: the writers handed in let files appear whole under
-/// their names (see partialNameOf), and a file that another program takes away is one that is not there. What
-/// a killed program left half-written goes when the folder is next opened. Writing happens on a thread of its
+/// their names (see NewFile), and a file that another program takes away is one that is not there. What a
+/// killed program left half-written goes when the folder is next opened. Writing happens on a thread of its
 /// own; when it fails (disk full, folder gone), that is told by trouble() and the work goes on without.
 ///
 ///     CacheFolder folder(cacheFolderOfUser("vectors"), ".exr", bytes);
@@ -64,7 +64,6 @@ class CacheFolder {
         Write write;
     };
     void loop(const std::stop_token& stop);
-    void removeLeftovers() const;
     void makeRoom(std::uintmax_t limit) const;
 
     std::filesystem::path folder_;
@@ -77,9 +76,6 @@ class CacheFolder {
     std::string trouble_;
     std::jthread thread_; // last: ends before what it uses goes
 };
-
-/// A name beside `file` to write under until it is whole; no other program or thread uses it.
-std::filesystem::path partialNameOf(const std::filesystem::path& file);
 
 /// yarngap/`name` in the user's cache folder ($XDG_CACHE_HOME, else ~/.cache); empty when there is neither.
 std::filesystem::path cacheFolderOfUser(const std::string& name);

@@ -10,7 +10,8 @@ Image::Image(int width, int height, const PixelLayout& layout)
     : width_(width)
     , height_(height)
     , layout_(layout) {
-    if (width < 1 || height < 1 || std::int64_t{width} * height > maxPixels)
+    if (width < 1 || height < 1 || width > longestSide || height > longestSide ||
+        std::int64_t{width} * height > maxPixels)
         throw Error("A picture of " + std::to_string(width) + " x " + std::to_string(height) +
                     " pixels cannot be worked on. Sizes from 1 x 1 to 268 million pixels can.");
     planes_.resize(static_cast<std::size_t>(layout.planeCount()));

@@ -30,10 +30,11 @@ class Image {
     };
 
     Image() = default;
-    /// Zero-filled. Throws Error unless 1 ≤ width, height and width × height ≤ maxPixels.
+    /// Zero-filled. Throws Error unless 1 ≤ width, height ≤ longestSide and width × height ≤ maxPixels.
     Image(int width, int height, const PixelLayout& layout);
 
     static constexpr std::int64_t maxPixels = std::int64_t{16384} * 16384;
+    static constexpr int longestSide = 1 << 20;
 
     [[nodiscard]] bool empty() const { return planes_.empty(); }
     [[nodiscard]] int width() const { return width_; }

@@ -79,6 +79,24 @@ void proposeFields(const MediaFacts& facts, const ShotFindings& findings, const 
     }
 }
 
+void proposeEvenTimes(const MediaIndex& index, const Interpretation& present, std::vector<Proposal>& out) {
+    if (index.facts.constantRate || present.evenTimes || present.fields != FieldUse::asCoded || present.rate)
+        return;
+    const EvenTimes even = evenTimes(index);
+    if (!even.fits) {
+        out.push_back({"The frames come at distances that fit no rate. Set the rate by hand.", {}, present});
+        return;
+    }
+    Proposal p;
+    p.then = present;
+    p.then.evenTimes = true;
+    p.sentence = "The frames come at varying distances. Even ones at " + even.rate.display() + " fps need " +
+                 counted(even.shownTwice, "repeat", "repeats") + " and leave " +
+                 (even.leftOut == 0 ? "no frame" : counted(even.leftOut, "frame", "frames")) + " out.";
+    p.action = "Make even, " + even.rate.display() + " fps";
+    out.push_back(std::move(p));
+}
+
 } // namespace
 
 std::vector<PulldownRun> pulldownRuns(const std::vector<CadenceRun>& cadence) {
@@ -127,17 +145,7 @@ std::vector<Proposal> proposalsFor(const MediaIndex& index, const ShotFindings& 
     std::vector<Proposal> out;
     const MediaFacts& facts = index.facts;
     proposeFields(facts, findings, present, out);
-    if (!facts.constantRate && !present.evenTimes && present.fields == FieldUse::asCoded && !present.rate) {
-        Proposal p;
-        p.then = present;
-        p.then.evenTimes = true;
-        const EvenTimes even = evenTimes(index);
-        p.sentence = "The frames come at varying distances. Even ones at " + even.rate.display() +
-                     " fps need " + counted(even.shownTwice, "repeat", "repeats") + " and leave " +
-                     (even.leftOut == 0 ? "no frame" : counted(even.leftOut, "frame", "frames")) + " out.";
-        p.action = "Make even, " + even.rate.display() + " fps";
-        out.push_back(std::move(p));
-    }
+    proposeEvenTimes(index, present, out);
     if (facts.rotation % 90 == 0 && facts.rotation != 0 && present.rotation == 0) {
         Proposal p;
         p.then = present;
@@ -146,6 +154,13 @@ std::vector<Proposal> proposalsFor(const MediaIndex& index, const ShotFindings& 
         p.action = "Turn the picture";
         out.push_back(std::move(p));
     }
+    if (!findings.undecodable.empty())
+        out.push_back({counted(static_cast<std::int64_t>(findings.undecodable.size()), "frame", "frames") +
+                           " cannot be decoded, the first being " +
+                           std::to_string(findings.undecodable.front()) +
+                           ". The nearest frame stands in. Copy the file again, or trim the shot.",
+                       {},
+                       present});
     const Repeats& repeats = findings.repeats;
     if (repeats.heldFor > 1)
         out.push_back({"Drawn on " +

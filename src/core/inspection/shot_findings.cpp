@@ -70,7 +70,7 @@ std::vector<std::int64_t> ShotFindings::breaks() const {
 std::string ShotFindings::describe() const {
     std::string text;
     if (!decided()) {
-        text = "too still to tell the scan";
+        text = "too quiet to tell the scan";
     } else {
         text = name(kind());
         if (kind() != CadenceKind::progressive)
@@ -100,19 +100,40 @@ std::string ShotFindings::describe() const {
                 std::to_string(std::lround(camera.exposure * circle / fine) * fine) + "°";
     }
     if (!cuts.empty()) text += ", " + std::to_string(cuts.size()) + (cuts.size() == 1 ? " cut" : " cuts");
+    if (!undecodable.empty())
+        text += ", " + std::to_string(undecodable.size()) + (undecodable.size() == 1 ? " frame" : " frames") +
+                " that cannot be decoded";
     return text;
 }
 
-GapFindings gapFindings(const ShotFindings& findings, std::int64_t sourceFrames) {
-    GapFindings found;
-    if (findings.frames != sourceFrames) return found;
-    found.repeats = findings.repeats.frames;
-    found.shakes = findings.camera.gaps;
-    found.cuts.reserve(findings.cuts.size());
-    for (const std::int64_t first : findings.cuts)
-        found.cuts.push_back(first - 1);
-    return found;
+namespace {
+
+/// Which field each cut begins at: the first, from the second of the frame before on, that changes as a cut
+/// does. Film on fields has frames of two scenes.
+std::vector<std::int64_t> firstFieldsOf(const std::vector<std::int64_t>& cuts,
+                                        std::span<const FrameMetrics> frames, bool progressive,
+                                        bool topFirst) {
+    const auto change = [&](std::int64_t field) {
+        const FrameMetrics& m = frames[static_cast<std::size_t>(field / 2)];
+        return (field % 2 == 0) == topFirst ? m.topChange : m.bottomChange;
+    };
+    std::vector<std::int64_t> fields;
+    for (const std::int64_t cut : cuts) {
+        std::int64_t first = 2 * cut;
+        if (!progressive) {
+            const double large = std::max({change(first - 1), change(first), change(first + 1)}) / 2;
+            if (change(first - 1) > large && change(first - 2) <= large)
+                --first;
+            else if (change(first) <= large)
+                ++first;
+        }
+        if (fields.empty() || fields.back() < first)
+            fields.push_back(first); // both frames of a mixture may count
+    }
+    return fields;
 }
+
+} // namespace
 
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {
     ShotFindings findings;
@@ -122,6 +143,8 @@ ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {
     findings.repeats = findRepeats(frames);
     if (findings.repeats.heldFor == 1 && findings.kind() == CadenceKind::progressive)
         findings.heldPart = findHeldPart(frames);
+    findings.cutFields = firstFieldsOf(findings.cuts, frames, findings.kind() == CadenceKind::progressive,
+                                       findings.topFirst());
     std::vector<double> changes;
     std::vector<double> jumps;
     for (std::size_t n = 1; n < frames.size(); ++n) {
@@ -168,36 +191,46 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     tbb::task_group measuring;
     std::int64_t otherSizes = 0;
     std::int64_t firstOtherSize = 0;
+    std::int64_t seen = 0; // frames measured
+    std::vector<std::int64_t> undecodable;
     for (std::int64_t n = 0; n < index->frames(); ++n) {
         ImagePtr frame;
         try {
             const DecodedFrame decoded = decoder.decode(n, {}, stop);
             frame = decoded.image;
             if (decoded.codedWidth > 0 && otherSizes++ == 0) firstOtherSize = n;
-        } catch (const Cancelled&) {
+        } catch (const Undecodable&) {
+            undecodable.push_back(n); // taken to be the one before it
+        } catch (...) {
             measuring.wait();
             throw;
-        } catch (const Error&) {
-            // taken to be the one before it
         }
         measuring.wait();
         constexpr std::int64_t toTell = 24; // frames
         if (n == toTell) looksAtCamera = !areFields(metrics);
-        measuring.run([&meter, &metrics, frame] {
-            if (frame)
-                metrics.push_back(meter.measure(*frame));
-            else if (!metrics.empty())
-                metrics.push_back(metrics.back());
+        measuring.run([&meter, &metrics, &seen, frame] {
+            if (frame) {
+                const FrameMetrics measured = meter.measure(*frame);
+                if (seen == 0) metrics.assign(metrics.size(), measured); // what came before has no picture
+                metrics.push_back(measured);
+                ++seen;
+            } else {
+                metrics.push_back(seen > 0 ? metrics.back() : FrameMetrics{});
+            }
         });
         if (looksAtCamera) measuring.run([&camera, frame] { camera.measure(frame.get()); });
         if (progress && n % 8 == 0) progress(static_cast<double>(n) / static_cast<double>(index->frames()));
     }
     measuring.wait();
+    if (seen == 0)
+        throw Error("No frame of " + index->facts.path.string() +
+                    " can be decoded. It is damaged; copy it again from where it came from.");
     ShotFindings findings = findingsFrom(metrics);
+    findings.undecodable = std::move(undecodable);
     if (looksAtCamera) findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
     findings.otherSizes = otherSizes;
     findings.firstOtherSize = firstOtherSize;
-    if (lossShows(findings))
+    if (lossShows(findings) && findings.undecodable.empty())
         findings.drops = confirmDrops(
             suspectedDrops(metrics, findings.repeats.frames, findings.cuts), findings.repeats.frames,
             findings.frames, [&](std::int64_t n) { return decoder.decode(n, {}, stop).image; }, stop);

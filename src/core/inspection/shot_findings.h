@@ -22,6 +22,10 @@ struct ShotFindings {
     std::int64_t frames = 0;
     std::vector<CadenceRun> cadence; ///< covers all frames
     std::vector<std::int64_t> cuts;  ///< first frames after a cut
+    /// First fields after each cut, where 2n and 2n + 1 are those of frame n in the order of time. Of
+    /// progressive frames always the first.
+    std::vector<std::int64_t> cutFields;
+    std::vector<std::int64_t> undecodable; ///< frames without a picture; only `inspectShot` finds them
     Repeats repeats;
     HeldPart heldPart;               ///< looked for where the whole picture keeps no such rhythm
     CameraShake camera;              ///< of progressive shots; only `inspectShot` finds it
@@ -40,20 +44,17 @@ struct ShotFindings {
     [[nodiscard]] bool decided() const;
     /// First frames after a break of a pulldown cadence.
     [[nodiscard]] std::vector<std::int64_t> breaks() const;
-    /// "3:2 pulldown, top field first, 1 break at frame 60", "progressive, shot on twos", "too still to
-    /// tell".
+    /// "3:2 pulldown, top field first, 1 break at frame 60", "progressive, shot on twos", "too quiet to
+    /// tell the scan".
     [[nodiscard]] std::string describe() const;
 };
-
-/// Cuts and repeats for a plan of `sourceFrames` frames. Where the file's frames are not taken one by one
-/// (fields, pulldown, even times) they are not known by frame, and there are none.
-GapFindings gapFindings(const ShotFindings& findings, std::int64_t sourceFrames);
 
 /// From measures alone; used by `inspectShot` and by tests.
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames);
 
 /// Decodes the whole file once, from start to end, and measures it. A frame that cannot be decoded is taken
-/// to be the one before it. Throws Error or Cancelled.
+/// to be the one before it. Throws Error when none can, SourceLost when the file is gone, changed or cannot
+/// be read, or Cancelled.
 ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const Progress& progress = {},
                          const std::stop_token& stop = {});
 

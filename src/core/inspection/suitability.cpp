@@ -1,5 +1,6 @@
 #include "core/inspection/suitability.h"
 
+#include "core/decimal.h"
 #include "core/inspection/small_luma.h"
 #include "core/motion/flow_estimator.h"
 #include "core/progress.h"
@@ -11,7 +12,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace yarngap {
 
@@ -75,26 +75,20 @@ MotionLengths motionLengths(const Vectors& vectors, double scale) {
     return lengths;
 }
 
-std::string rounded(double value, int decimals) {
-    std::array<char, 32> text{};
-    std::snprintf(text.data(), text.size(), "%.*f", decimals, value);
-    return text.data();
-}
-
 std::string percent(double share) {
-    return rounded(100 * share, 0) + " %";
+    return decimal(100 * share, 0) + " %";
 }
 
 void addMotionRemarks(Suitability& s) {
     if (s.largestShare > 0.04)
-        s.remarks.push_back("The largest motion is " + rounded(s.largestMotion, 0) + " pixels a frame, " +
+        s.remarks.push_back("The largest motion is " + decimal(s.largestMotion, 0) + " pixels a frame, " +
                             percent(s.largestShare) +
                             " of the width: look there first, or pass it at native speed.");
     if (s.worstVisible > 3 * s.visible && s.worstVisible > 0.01)
         s.remarks.emplace_back("One place is much harder than the rest; slow that stretch less.");
     if (s.shake > shakes && s.shake > 0.3 * s.typicalMotion)
         s.remarks.push_back(
-            "The camera shakes by about " + rounded(s.shake, 0) +
+            "The camera shakes by about " + decimal(s.shake, 0) +
             " pixels from frame to frame. Slow motion turns that into swaying; steady the shot "
             "before slowing it.");
 }
@@ -102,15 +96,15 @@ void addMotionRemarks(Suitability& s) {
 void addPictureRemarks(Suitability& s, const MediaFacts& facts, double flicker) {
     const PictureQuality& q = s.quality;
     if (q.noise > grainy)
-        s.remarks.push_back("Grain of about " + rounded(q.noise, 1) +
+        s.remarks.push_back("Grain of about " + decimal(q.noise, 1) +
                             " steps: made frames come out smoother than real ones, which shows as a pulse. "
                             "Take grain out before and put it back after.");
     if (q.edgeWidth > std::max(8.0, 0.008 * facts.width))
         s.remarks.push_back(
-            "Edges are soft, about " + rounded(q.edgeWidth, 0) +
+            "Edges are soft, about " + decimal(q.edgeWidth, 0) +
             " pixels wide. Slowing does not sharpen them: a smear stays on screen for longer.");
     if (flicker > flickers)
-        s.remarks.push_back("The brightness flickers by about " + rounded(flicker, 1) +
+        s.remarks.push_back("The brightness flickers by about " + decimal(flicker, 1) +
                             " steps. Even it out first; motion is misread where the light changes.");
     if (q.clipped > 0.1)
         s.remarks.push_back(percent(q.clipped) +
@@ -122,7 +116,7 @@ void addPictureRemarks(Suitability& s, const MediaFacts& facts, double flicker) 
             "in the shadows.");
     if (q.repeating > 0.15)
         s.remarks.push_back(
-            "Texture repeats every " + rounded(q.repeatStep, 0) + " pixels over " + percent(q.repeating) +
+            "Texture repeats every " + decimal(q.repeatStep, 0) + " pixels over " + percent(q.repeating) +
             " of the picture; a motion of half of that reads as one the other way. Look for parts "
             "that jump to the next repeat, and blend there.");
 }

@@ -1,6 +1,8 @@
 #include "core/media/demuxer.h"
 
 #include "core/error.h"
+#include "core/files/write_failure.h"
+#include "core/media/media_identity.h"
 
 extern "C" {
 #include <libavutil/display.h>
@@ -10,6 +12,7 @@ extern "C" {
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <span>
 #include <string_view>
 #include <thread>
 
@@ -17,23 +20,21 @@ namespace yarngap {
 
 namespace {
 
-/// Formats that name other files or need a network.
-constexpr std::array<std::string_view, 9> refusedFormats{
+/// Containers that are opened, by the first of FFmpeg's names for them.
+constexpr std::array<std::string_view, 41> openedFormats{
+    "mov",  "matroska", "avi",   "mpeg", "mpegts",       "mpegvideo", "mxf",  "ogg", "flv",
+    "asf",  "asf_o",    "dv",    "h264", "hevc",         "av1",       "obu",  "ivf", "nut",
+    "gxf",  "lxf",      "m4v",   "vc1",  "vc1test",      "dirac",     "wtv",  "rm",  "gif",
+    "apng", "h263",     "mjpeg", "h261", "yuv4mpegpipe", "r3d",       "aiff", "wav", "w64",
+    "caf",  "mp3",      "flac",  "aac",  "ac3"};
+
+/// Formats that name other files or need a network, for the right words.
+constexpr std::array<std::string_view, 9> playlists{
     "hls", "dash", "concat", "imf", "sdp", "rtsp", "rtp", "webm_dash_manifest", "ffmetadata"};
 
-void checkLocalFile(const std::filesystem::path& path) {
-    std::error_code ec;
-    const auto status = std::filesystem::status(path, ec);
-    if (!std::filesystem::exists(status))
-        throw Error("There is no file " + path.string() +
-                    ". Check its name, and whether the disk it lies on is connected. Only local files can be "
-                    "opened.");
-    if (std::filesystem::is_directory(status))
-        throw Error(path.string() + " is a folder. Choose a video file inside it.");
-    if (!std::filesystem::is_regular_file(status))
-        throw Error(path.string() + " is not an ordinary file. Only local video files can be opened.");
-    if (std::filesystem::file_size(path, ec) == 0)
-        throw Error(path.string() + " is empty (0 bytes). Copy it again from where it came from.");
+template <typename List>
+bool holds(const List& list, std::string_view name) {
+    return std::find(list.begin(), list.end(), name) != list.end();
 }
 
 std::string errorText(int code) {
@@ -84,59 +85,77 @@ std::string_view name(Scan scan) {
 
 PacketPtr makePacket() {
     PacketPtr packet(av_packet_alloc());
-    if (!packet) throw Error("There is not enough memory to read further. Close other programs.");
+    if (!packet) throw Error(outOfMemory);
     return packet;
 }
 
-Demuxer::Demuxer(const std::filesystem::path& path, StreamKind wanted)
-    : path_(path) {
-    checkLocalFile(path);
-    // "file:" keeps names such as "concat:a" from being taken for another protocol.
-    const std::string url = "file:" + path.string();
-    AVDictionary* ioOptions = nullptr;
-    av_dict_set(&ioOptions, "protocol_whitelist", "file", 0);
-    AVIOContext* io = nullptr;
-    const int opened = avio_open2(&io, url.c_str(), AVIO_FLAG_READ, nullptr, &ioOptions);
-    av_dict_free(&ioOptions);
-    if (opened < 0)
-        throw Error(path.string() + " cannot be opened (" + errorText(opened) +
-                    "). Check the permissions of the file.");
-    io_.reset(io);
+Demuxer::Demuxer(const std::filesystem::path& path, StreamKind wanted, const std::stop_token& stop)
+    : path_(path)
+    , input_(std::make_unique<MediaInput>(path, stop)) {
+    if (input_->file().bytes() == 0)
+        throw Error(path.string() + " is empty (0 bytes). Copy it again from where it came from.");
+    const std::string url = "file:" + path.string(); // some formats are told by the ending
+    open(recognised(url), url);
+    choose(wanted);
+    if (wanted == StreamKind::pictures) refusePicturesUnfit();
+}
 
+const AVInputFormat& Demuxer::recognised(const std::string& url) {
     const AVInputFormat* kind = nullptr;
-    const int probed = av_probe_input_buffer2(io, &kind, url.c_str(), nullptr, 0, 0);
-    if (probed < 0 || !kind) throw unreadable(path, "its kind is not recognised");
-    const std::string_view kindName = kind->name;
-    if (std::any_of(refusedFormats.begin(), refusedFormats.end(), [&](std::string_view refused) {
-            return kindName.find(refused) != std::string_view::npos;
-        }))
-        throw Error(path.string() +
+    const int probed = av_probe_input_buffer2(input_->io(), &kind, url.c_str(), nullptr, 0, 0);
+    input_->rethrow();
+    if (probed == AVERROR(ENOMEM)) throw Error(outOfMemory);
+    if (probed < 0 || !kind) throw unreadable(path_, "its kind is not recognised");
+    const std::string_view names = kind->name;
+    const std::string_view first = names.substr(0, names.find(','));
+    if (holds(openedFormats, first)) return *kind;
+    if (holds(playlists, first))
+        throw Error(path_.string() +
                     " is a playlist that refers to other files. Open the video files themselves.");
+    if (first.ends_with("_pipe") || first.starts_with("image2"))
+        throw Error(path_.string() +
+                    " holds a picture of a kind that is not opened, or under a wrong ending. "
+                    "Convert it to PNG, TIFF or EXR.");
+    throw Error(path_.string() + " is of a kind that is not opened (" + std::string(first) +
+                "). Convert it to MOV, MP4, MKV, MXF or AVI first.");
+}
 
+void Demuxer::open(const AVInputFormat& kind, const std::string& url) {
     AVFormatContext* raw = avformat_alloc_context();
-    if (!raw) throw Error("There is not enough memory to open " + path.string() + ". Close other programs.");
-    raw->pb = io;
+    if (!raw) throw Error(outOfMemory);
+    raw->pb = input_->io();
+    raw->interrupt_callback = input_->interruptCallback();
     AVDictionary* options = nullptr;
     av_dict_set(&options, "protocol_whitelist", "file", 0);
-    if (kindName.find("mov") != std::string_view::npos) av_dict_set(&options, "enable_drefs", "0", 0);
-    const int result = avformat_open_input(&raw, url.c_str(), kind, &options); // frees raw on failure
+    if (std::string_view(kind.name).starts_with("mov")) av_dict_set(&options, "enable_drefs", "0", 0);
+    const int result = avformat_open_input(&raw, url.c_str(), &kind, &options); // frees raw on failure
     av_dict_free(&options);
-    if (result < 0) throw unreadable(path, errorText(result));
+    input_->rethrow();
+    if (result == AVERROR(ENOMEM)) throw Error(outOfMemory);
+    if (result < 0) throw unreadable(path_, errorText(result));
     format_.reset(raw);
+    const int found = avformat_find_stream_info(raw, nullptr);
+    input_->rethrow();
+    if (found == AVERROR(ENOMEM)) throw Error(outOfMemory);
+    if (found < 0) throw unreadable(path_, errorText(found));
+}
 
-    if (const int found = avformat_find_stream_info(raw, nullptr); found < 0)
-        throw unreadable(path, errorText(found));
+void Demuxer::choose(StreamKind wanted) {
+    AVFormatContext* raw = format_.get();
     const bool sound = wanted == StreamKind::sound;
     stream_ = av_find_best_stream(raw, sound ? AVMEDIA_TYPE_AUDIO : AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
-    if (sound && stream_ < 0) throw Error(path.string() + " has no sound.");
+    if (sound && stream_ < 0) throw Error(path_.string() + " has no sound.");
     if (stream_ < 0 || (raw->streams[stream_]->disposition & AV_DISPOSITION_ATTACHED_PIC) != 0)
-        throw Error(path.string() + " has no picture stream. Choose a file with moving pictures.");
+        throw Error(path_.string() + " has no picture stream. Choose a file with moving pictures.");
     for (unsigned i = 0; i < raw->nb_streams; ++i)
         if (static_cast<int>(i) != stream_) raw->streams[i]->discard = AVDISCARD_ALL;
     if (const AVCodecID codec = stream().codecpar->codec_id; !avcodec_find_decoder(codec))
-        throw Error(path.string() + " is coded as " + avcodec_get_name(codec) +
+        throw Error(path_.string() + " is coded as " + avcodec_get_name(codec) +
                     ", which cannot be decoded here. Convert it to another codec first.");
-    if (!sound) refusePicturesUnfit();
+}
+
+void Demuxer::refuseChanged() const {
+    if (input_->file().hasChanged()) throw changedOnDisk(path_);
 }
 
 void Demuxer::refusePicturesUnfit() const {
@@ -148,12 +167,16 @@ void Demuxer::refusePicturesUnfit() const {
                     std::to_string(par.height) + " pixels, more than can be worked on. Scale it down first.");
 }
 
-bool Demuxer::next(AVPacket& packet) {
+bool Demuxer::next(AVPacket& packet, const std::stop_token& stop) {
+    input_->setStop(stop);
     while (true) {
         av_packet_unref(&packet);
         const int result = av_read_frame(format_.get(), &packet);
+        input_->rethrow();
         if (result == AVERROR(EAGAIN)) continue;
+        if (result == AVERROR(ENOMEM)) throw Error(outOfMemory);
         if (result < 0) {
+            refuseChanged(); // a file that was cut short ends early
             endedOnError_ = result != AVERROR_EOF;
             return false;
         }
@@ -161,8 +184,11 @@ bool Demuxer::next(AVPacket& packet) {
     }
 }
 
-bool Demuxer::seek(std::int64_t timestamp) {
-    return avformat_seek_file(format_.get(), stream_, INT64_MIN, timestamp, timestamp, 0) >= 0;
+bool Demuxer::seek(std::int64_t timestamp, const std::stop_token& stop) {
+    input_->setStop(stop);
+    const bool found = avformat_seek_file(format_.get(), stream_, INT64_MIN, timestamp, timestamp, 0) >= 0;
+    input_->rethrow();
+    return found;
 }
 
 double Demuxer::position() const {
@@ -177,8 +203,7 @@ MediaFacts Demuxer::facts() const {
     const auto format = static_cast<AVPixelFormat>(par.format);
     MediaFacts f;
     f.path = path_;
-    std::error_code ec;
-    f.fileBytes = static_cast<std::int64_t>(std::filesystem::file_size(path_, ec));
+    f.fileBytes = input_->file().bytes();
     f.container = format_->iformat->name;
     f.codec = avcodec_get_name(par.codec_id);
     f.pixelFormat = av_get_pix_fmt_name(format);
@@ -208,6 +233,15 @@ MediaFacts Demuxer::facts() const {
     return f;
 }
 
+std::uint64_t Demuxer::codecHash() const {
+    const AVCodecParameters& par = *stream().codecpar;
+    const std::array<std::uint64_t, 5> parts{
+        hashOf(std::as_bytes(std::span(par.extradata, static_cast<std::size_t>(par.extradata_size)))),
+        static_cast<std::uint64_t>(par.codec_id), static_cast<std::uint64_t>(par.width),
+        static_cast<std::uint64_t>(par.height), static_cast<std::uint64_t>(par.format)};
+    return hashOf(std::as_bytes(std::span(parts)));
+}
+
 Decoder::Decoder(const AVStream& stream) {
     const AVCodec* codec = avcodec_find_decoder(stream.codecpar->codec_id);
     context_.reset(avcodec_alloc_context3(codec));
@@ -216,14 +250,18 @@ Decoder::Decoder(const AVStream& stream) {
     context_->pkt_timebase = stream.time_base;
     context_->max_pixels = Image::maxPixels;
     context_->thread_count = static_cast<int>(std::clamp(std::thread::hardware_concurrency(), 1U, 16U));
-    if (avcodec_open2(context_.get(), codec, nullptr) < 0)
+    const int opened = avcodec_open2(context_.get(), codec, nullptr);
+    if (opened == AVERROR(ENOMEM)) throw Error(outOfMemory);
+    if (opened < 0)
         throw Error(std::string("The ") + codec->name +
                     " decoder refuses this stream. Convert the file first.");
 }
 
 bool Decoder::send(const AVPacket* packet) {
     if (packet && packet->size == 0) return false; // would be taken for the end of the stream
-    return avcodec_send_packet(context_.get(), packet) >= 0;
+    const int result = avcodec_send_packet(context_.get(), packet);
+    if (result == AVERROR(ENOMEM)) throw Error(outOfMemory);
+    return result >= 0;
 }
 
 bool Decoder::receive(AVFrame& frame) {
@@ -231,6 +269,7 @@ bool Decoder::receive(AVFrame& frame) {
         av_frame_unref(&frame);
         const int result = avcodec_receive_frame(context_.get(), &frame);
         if (result >= 0) return true;
+        if (result == AVERROR(ENOMEM)) throw Error(outOfMemory);
         // A broken frame is reported once; the ones behind it may be fine.
         if (result == AVERROR(EAGAIN) || result == AVERROR_EOF) return false;
     }

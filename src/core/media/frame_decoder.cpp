@@ -1,9 +1,11 @@
 #include "core/media/frame_decoder.h"
 
 #include "core/media/demuxer.h"
+#include "core/media/media_identity.h"
 #include "core/media/picture_sequence.h"
 
 #include <algorithm>
+#include <span>
 #include <unordered_map>
 
 namespace yarngap {
@@ -26,10 +28,22 @@ class FrameDecoder::State {
         for (std::size_t i = 0; i < packets.size(); ++i)
             byPlace_.emplace(placeKey(packets[i].filePosition, packets[i].size),
                              static_cast<std::int32_t>(i));
-        restart();
     }
 
     DecodedFrame decode(std::int64_t n, const Sink& sink, const std::stop_token& stop) {
+        try {
+            if (!demuxer_) restart(stop);
+            return decodeNow(n, sink, stop);
+        } catch (const Undecodable&) {
+            throw;
+        } catch (...) {
+            demuxer_.reset(); // it may have been left in the middle of a packet
+            throw;
+        }
+    }
+
+  private:
+    DecodedFrame decodeNow(std::int64_t n, const Sink& sink, const std::stop_token& stop) {
         const std::int32_t target = index_->displayPacket.at(static_cast<std::size_t>(n));
         const std::int32_t start = index_->startFor(target);
         const bool ahead = n > lastOut_ && (start < nextPacket_ || start - nextPacket_ <= 2);
@@ -53,24 +67,24 @@ class FrameDecoder::State {
             }
             throwIfStopped(stop);
             if (ended_) throw undecodable(n);
-            feed();
+            feed(stop);
         }
     }
 
-  private:
     static std::uint64_t placeKey(std::int64_t position, int size) {
         return static_cast<std::uint64_t>(position) * 0x9E3779B97F4A7C15ULL ^
                static_cast<std::uint64_t>(size);
     }
 
-    [[nodiscard]] Error undecodable(std::int64_t n) const {
-        return Error("Frame " + std::to_string(n) + " of " + index_->facts.path.string() +
-                     " cannot be decoded; the file is damaged there. Copy it again, or trim the shot to "
-                     "leave the frame out.");
+    [[nodiscard]] Undecodable undecodable(std::int64_t n) const {
+        return Undecodable(
+            "Frame " + std::to_string(n) + " of " + index_->facts.path.string() +
+            " cannot be decoded; the file is damaged there. Copy it again, or trim the shot to "
+            "leave the frame out.");
     }
 
-    void restart() {
-        demuxer_ = std::make_unique<Demuxer>(index_->facts.path);
+    void restart(const std::stop_token& stop) {
+        demuxer_ = reopened(stop);
         decoder_ = std::make_unique<Decoder>(demuxer_->stream());
         nextPacket_ = 0;
         lastOut_ = -1;
@@ -79,13 +93,29 @@ class FrameDecoder::State {
         ended_ = false;
     }
 
+    /// Throws SourceLost for a file that cannot be opened as it was.
+    [[nodiscard]] std::unique_ptr<Demuxer> reopened(const std::stop_token& stop) const {
+        std::unique_ptr<Demuxer> demuxer;
+        try {
+            demuxer = std::make_unique<Demuxer>(index_->facts.path, StreamKind::pictures, stop);
+        } catch (const Cancelled&) {
+            throw;
+        } catch (const Error& error) {
+            const auto now = editionOf(index_->facts.path);
+            if (now && !now->sameContent(index_->file)) throw changedOnDisk(index_->facts.path);
+            throw SourceLost(error.what());
+        }
+        if (!demuxer->edition().sameContent(index_->file)) throw changedOnDisk(index_->facts.path);
+        return demuxer;
+    }
+
     /// Reads on to packet `start` and decodes from there.
     void enterAt(std::int32_t start, const std::stop_token& stop) {
         if (start == 0 || fromStartOnly_ || !seekTo(start, stop)) {
-            restart();
+            restart(stop);
             while (nextPacket_ < start) {
                 throwIfStopped(stop);
-                if (!demuxer_->next(*packet_)) throw changed();
+                if (!demuxer_->next(*packet_, stop)) throw changedOnDisk(index_->facts.path);
                 ++nextPacket_;
             }
         } else {
@@ -105,7 +135,7 @@ class FrameDecoder::State {
         for (int attempt = 0; attempt < 4; ++attempt) {
             const auto& entry = index_->packets[static_cast<std::size_t>(aim)];
             for (const auto& time : {entry.dts, entry.pts}) {
-                if (!time || !demuxer_->seek(*time)) continue;
+                if (!time || !demuxer_->seek(*time, stop)) continue;
                 if (readUpTo(start, stop)) return true;
             }
             while (aim > 0 && !index_->packets[static_cast<std::size_t>(--aim)].key) {
@@ -117,7 +147,7 @@ class FrameDecoder::State {
 
     bool readUpTo(std::int32_t start, const std::stop_token& stop) {
         std::int32_t ordinal = -1;
-        for (int unknown = 0; unknown < 64 && demuxer_->next(*packet_);) {
+        for (int unknown = 0; unknown < 64 && demuxer_->next(*packet_, stop);) {
             throwIfStopped(stop);
             if (ordinal < 0) {
                 ordinal = ordinalOf(*packet_);
@@ -160,9 +190,9 @@ class FrameDecoder::State {
         return found;
     }
 
-    void feed() {
+    void feed(const std::stop_token& stop) {
         const bool read = nextPacket_ < static_cast<std::int32_t>(index_->packets.size()) &&
-                          (pending_ || demuxer_->next(*packet_));
+                          (pending_ || demuxer_->next(*packet_, stop));
         pending_ = false;
         if (!read) {
             ended_ = true;
@@ -171,22 +201,22 @@ class FrameDecoder::State {
         }
         if (!matches(*packet_, nextPacket_)) {
             // The file changed under us, or this container cuts packets differently after a jump.
-            if (fromStartOnly_) throw changed();
+            demuxer_->refuseChanged();
+            if (fromStartOnly_) throw changedOnDisk(index_->facts.path);
             fromStartOnly_ = true;
-            restart();
+            restart(stop);
             return;
         }
+        if (hashOf(std::as_bytes(std::span(packet_->data, static_cast<std::size_t>(packet_->size)))) !=
+            index_->packets[static_cast<std::size_t>(nextPacket_)].hash)
+            throw changedOnDisk(index_->facts.path);
         packet_->pts = packet_->dts = nextPacket_++;
         decoder_->send(packet_.get());
     }
 
-    [[nodiscard]] Error changed() const {
-        return Error(index_->facts.path.string() + " changed on disk since it was opened. Open it again.");
-    }
-
     std::shared_ptr<const MediaIndex> index_;
     std::unordered_multimap<std::uint64_t, std::int32_t> byPlace_;
-    std::unique_ptr<Demuxer> demuxer_;
+    std::unique_ptr<Demuxer> demuxer_; // null before the first frame, and after a failure
     std::unique_ptr<Decoder> decoder_;
     PacketPtr packet_;
     FramePtr frame_;
@@ -200,29 +230,54 @@ class FrameDecoder::State {
 
 FrameDecoder::FrameDecoder(std::shared_ptr<const MediaIndex> index)
     : index_(std::move(index))
-    , state_(index_->pictures.empty() ? std::make_unique<State>(index_) : nullptr) {}
+    , state_(index_->pictures.empty() ? std::make_unique<State>(index_) : nullptr)
+    , reading_(index_->pictures.empty() ? nullptr : std::make_shared<ReadingThread>()) {}
 FrameDecoder::~FrameDecoder() = default;
 FrameDecoder::FrameDecoder(FrameDecoder&&) noexcept = default;
 FrameDecoder& FrameDecoder::operator=(FrameDecoder&&) noexcept = default;
 
 DecodedFrame FrameDecoder::decode(std::int64_t n, const Sink& alongTheWay, const std::stop_token& stop) {
-    return state_ ? state_->decode(n, alongTheWay, stop) : readPictureOf(n);
+    return state_ ? state_->decode(n, alongTheWay, stop) : readPictureOf(n, stop);
 }
 
-DecodedFrame FrameDecoder::readPictureOf(std::int64_t n) const {
+DecodedFrame FrameDecoder::readPictureOf(std::int64_t n, const std::stop_token& stop) const {
     const auto& file = index_->pictures.at(static_cast<std::size_t>(n));
     if (file.empty())
-        throw Error("Frame " + std::to_string(n) + " of the sequence of " + index_->facts.path.string() +
-                    " is missing or unfit. Put the picture in its place and open the sequence again.");
-    return {std::make_shared<Image>(readPicture(file, index_->facts)), false};
+        throw Undecodable("Frame " + std::to_string(n) + " of the sequence of " +
+                          index_->facts.path.string() +
+                          " is missing or unfit. Put the picture in its place and open the sequence again.");
+    const FileEdition& indexed = index_->pictureEditions[static_cast<std::size_t>(n)];
+    const auto refuseChanged = [&] {
+        const auto now = editionOf(file);
+        if (!now)
+            throw SourceLost(file.string() + " is no longer there. Put it back and open the sequence again.");
+        if (!now->sameContent(indexed)) throw changedOnDisk(file);
+    };
+    refuseChanged();
+    try {
+        DecodedFrame decoded{std::make_shared<Image>(readPicture(file, index_->facts, reading_, stop)),
+                             false};
+        refuseChanged(); // while it was read
+        return decoded;
+    } catch (const Cancelled&) {
+        throw;
+    } catch (const SourceLost&) {
+        throw;
+    } catch (const Error& error) {
+        refuseChanged();
+        throw Undecodable(error.what());
+    }
 }
 
-ImagePtr decodeFirstPicture(const std::filesystem::path& path, MediaFacts& facts) {
+ImagePtr decodeFirstPicture(const std::filesystem::path& path, MediaFacts& facts,
+                            const std::stop_token& stop) {
     if (isPictureFile(path)) {
-        facts = pictureFacts(path);
-        return std::make_shared<Image>(readPicture(path, facts));
+        const auto reading = std::make_shared<ReadingThread>();
+        const std::filesystem::path first = firstPictureOf(path);
+        facts = pictureFacts(first, reading, stop);
+        return std::make_shared<Image>(readPicture(first, facts, reading, stop));
     }
-    Demuxer demuxer(path);
+    Demuxer demuxer(path, StreamKind::pictures, stop);
     facts = demuxer.facts();
     Decoder decoder(demuxer.stream());
     const PacketPtr packet = makePacket();
@@ -232,7 +287,8 @@ ImagePtr decodeFirstPicture(const std::filesystem::path& path, MediaFacts& facts
                    ? std::make_shared<Image>(toImage(*frame, facts.layout, facts.width, facts.height))
                    : nullptr;
     };
-    while (demuxer.next(*packet)) {
+    while (demuxer.next(*packet, stop)) {
+        throwIfStopped(stop);
         decoder.send(packet.get());
         if (ImagePtr picture = shown()) return picture;
     }

@@ -15,8 +15,18 @@ constexpr std::int64_t searchRadius = 250; // frames to look through for a stand
 
 FrameSource::FrameSource(std::shared_ptr<const MediaIndex> index, std::size_t cacheBytes)
     : index_(std::move(index))
-    , identity_(index_->identity.empty() ? mediaIdentity(*index_) : index_->identity)
+    , identity_(index_->edition.empty() ? mediaEdition(*index_) : index_->edition)
     , cache_(cacheBytes) {}
+
+void FrameSource::note(std::int64_t n, FrameTrouble::Kind kind, const std::string& sentence) {
+    const std::scoped_lock guard(troublesMutex_);
+    troubles_.try_emplace(n, FrameTrouble{kind, "Frame " + std::to_string(n) + ' ' + sentence});
+}
+
+bool FrameSource::isUndecodable(std::int64_t n) const {
+    const auto trouble = troubleOf(n);
+    return trouble && trouble->kind == FrameTrouble::Kind::undecodable;
+}
 
 ImagePtr FrameSource::decode(std::int64_t n, const std::stop_token& stop) {
     if (auto hit = cache_.find(n)) return *hit;
@@ -25,18 +35,13 @@ ImagePtr FrameSource::decode(std::int64_t n, const std::stop_token& stop) {
     if (!decoder_) decoder_ = std::make_unique<FrameDecoder>(index_);
     const auto keep = [this](std::int64_t frame, const DecodedFrame& decoded) {
         cache_.insert(frame, decoded.image, decoded.image->byteCount());
-        if (decoded.codedWidth > 0) {
-            const std::scoped_lock guard(troublesMutex_);
-            troubles_.try_emplace(frame, "Frame " + std::to_string(frame) + " is " +
-                                             std::to_string(decoded.codedWidth) + " x " +
-                                             std::to_string(decoded.codedHeight) +
-                                             " in the file and scaled to the size of the first.");
-        }
-        if (decoded.damaged) {
-            const std::scoped_lock guard(troublesMutex_);
-            troubles_.try_emplace(frame, "Frame " + std::to_string(frame) +
-                                             " is damaged in the file; the decoder covered the damage up.");
-        }
+        if (decoded.damaged)
+            note(frame, FrameTrouble::Kind::damaged,
+                 "is damaged in the file; the decoder covered the damage up.");
+        else if (decoded.codedWidth > 0)
+            note(frame, FrameTrouble::Kind::otherSize,
+                 "is " + std::to_string(decoded.codedWidth) + " x " + std::to_string(decoded.codedHeight) +
+                     " in the file and scaled to the size of the first.");
     };
     const DecodedFrame decoded = decoder_->decode(n, keep, stop);
     keep(n, decoded);
@@ -44,35 +49,42 @@ ImagePtr FrameSource::decode(std::int64_t n, const std::stop_token& stop) {
 }
 
 ImagePtr FrameSource::frame(std::int64_t n, const std::stop_token& stop) {
-    try {
-        return decode(n, stop);
-    } catch (const Cancelled&) {
-        throw;
-    } catch (const Error&) {
-        for (std::int64_t step = 1; step <= searchRadius; ++step) {
-            for (const std::int64_t other : {n - step, n + step}) {
-                if (other < 0 || other >= frames()) continue;
-                try {
-                    ImagePtr image = decode(other, stop);
-                    cache_.insert(n, image, image->byteCount());
-                    const std::scoped_lock guard(troublesMutex_);
-                    troubles_[n] = "Frame " + std::to_string(n) + " cannot be decoded; frame " +
-                                   std::to_string(other) + " is shown instead.";
-                    return image;
-                } catch (const Cancelled&) {
-                    throw;
-                } catch (const Error&) {
-                    continue;
-                }
+    std::string why = "Frame " + std::to_string(n) + " cannot be decoded.";
+    if (!isUndecodable(n)) {
+        try {
+            return decode(n, stop);
+        } catch (const Undecodable& error) {
+            why = error.what();
+        }
+    }
+    for (std::int64_t step = 1; step <= searchRadius; ++step)
+        for (const std::int64_t other : {n - step, n + step}) {
+            if (other < 0 || other >= frames() || isUndecodable(other)) continue;
+            try {
+                ImagePtr image = decode(other, stop);
+                note(n, FrameTrouble::Kind::undecodable,
+                     "cannot be decoded; frame " + std::to_string(other) + " is shown instead.");
+                return image;
+            } catch (const Undecodable&) {
+                continue;
             }
         }
-        throw;
-    }
+    throw Undecodable(why);
 }
 
-std::map<std::int64_t, std::string> FrameSource::troubles() const {
+std::vector<std::filesystem::path> FrameSource::files() const {
+    return index_->pictures.empty() ? std::vector{index_->facts.path} : index_->pictures;
+}
+
+std::map<std::int64_t, FrameTrouble> FrameSource::troubles() const {
     const std::scoped_lock guard(troublesMutex_);
     return troubles_;
+}
+
+std::optional<FrameTrouble> FrameSource::troubleOf(std::int64_t n) const {
+    const std::scoped_lock guard(troublesMutex_);
+    const auto found = troubles_.find(n);
+    return found == troubles_.end() ? std::nullopt : std::optional(found->second);
 }
 
 } // namespace yarngap

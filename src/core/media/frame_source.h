@@ -14,8 +14,9 @@ namespace yarngap {
 
 /// Source frames of one media file. Thread-safe.
 ///
-/// A frame that cannot be decoded is replaced by the nearest one before it that can (else after it), so that
-/// a damaged file still gives every promised frame; `troubles` says which and how.
+/// For a frame that cannot be decoded the nearest one before it that can stands in (else after it), so that a
+/// damaged file still gives every promised frame; troubleOf() says so. Whoever must not show it has to ask.
+/// Nothing stands in for frames of a file that is gone or was changed.
 ///
 ///     FrameSource source(std::make_shared<MediaIndex>(buildIndex(path)));
 ///     ImagePtr frame = source.frame(143);
@@ -25,20 +26,22 @@ class FrameSource final : public ShotFrames {
 
     explicit FrameSource(std::shared_ptr<const MediaIndex> index, std::size_t cacheBytes = defaultCacheBytes);
 
-    /// Throws Error when neither the frame nor any near it can be decoded, Cancelled when stopped.
     ImagePtr frame(std::int64_t n, const std::stop_token& stop) override;
     using ShotFrames::frame;
 
     [[nodiscard]] const MediaFacts& facts() const override { return index_->facts; }
-    /// Content identity of the media: stays the same when the file is moved, changes when it is edited.
+    /// Changes when the media is edited, anywhere; see mediaEdition.
     [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::vector<std::filesystem::path> files() const override;
     [[nodiscard]] std::size_t cachedBytes() const { return cache_.bytes(); }
 
-    /// Frames met so far that were damaged or replaced, by source frame, each with a sentence.
-    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override;
+    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override;
+    [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t n) const override;
 
   private:
     ImagePtr decode(std::int64_t n, const std::stop_token& stop);
+    void note(std::int64_t n, FrameTrouble::Kind kind, const std::string& sentence);
+    [[nodiscard]] bool isUndecodable(std::int64_t n) const;
 
     std::shared_ptr<const MediaIndex> index_;
     std::string identity_;
@@ -46,7 +49,7 @@ class FrameSource final : public ShotFrames {
     std::mutex decoderMutex_;
     std::unique_ptr<FrameDecoder> decoder_;
     mutable std::mutex troublesMutex_;
-    std::map<std::int64_t, std::string> troubles_;
+    std::map<std::int64_t, FrameTrouble> troubles_;
 };
 
 } // namespace yarngap

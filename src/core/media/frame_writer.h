@@ -37,10 +37,12 @@ struct WriterOptions {
     PixelLayout layout; ///< of the frames that will come
     ColourTags colour = {};
     Rational pixelAspect = 1;
+    /// Whether pictures may go that a sequence replaces; see picturesThere.
+    bool replace = false;
 };
 
-/// Takes frames in order and writes them under a temporary name beside the target; only `finish` gives the
-/// result its name. Destroying an unfinished writer removes what it wrote.
+/// Takes frames in order and writes them under a hidden name beside the target; only `finish` gives the
+/// result its name, all files of it or none. Destroying an unfinished writer removes what it wrote.
 class FrameWriter {
   public:
     FrameWriter() = default;
@@ -52,17 +54,25 @@ class FrameWriter {
 
     /// Throws Error when encoding fails or the disk is full, with what to do.
     virtual void write(const Image& image) = 0;
-    /// Completes the file and renames it to the target, replacing what was there.
+    /// Completes the result, waits until the disk has it, and gives it its name, replacing what was there.
     virtual void finish() = 0;
     /// What the format could not keep, a sentence each ("Alpha is left out: H.264 has none.").
     [[nodiscard]] virtual std::vector<std::string> notes() const = 0;
 };
 
-/// Opens a writer. Throws Error when the folder is missing or cannot be written to, or the format cannot
-/// take such frames.
+/// Opens a writer, and takes away what killed programs left in the folder. Throws Error when the folder is
+/// missing or cannot be written to, the format cannot take such frames, or a sequence would replace pictures
+/// that it may not.
 std::unique_ptr<FrameWriter> openWriter(const WriterOptions& options);
+
+/// Whether the result is many files.
+[[nodiscard]] bool isSequence(OutputFormat format);
 
 /// File name of frame `n` of a sequence with this target.
 std::filesystem::path sequenceName(const std::filesystem::path& target, std::int64_t n);
+
+/// Names, in the folder of a sequence's target, of files that are there already and would open as part of it,
+/// in order. Throws Error when the folder cannot be listed.
+std::vector<std::string> picturesThere(const std::filesystem::path& target);
 
 } // namespace yarngap

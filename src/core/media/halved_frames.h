@@ -21,7 +21,13 @@ class HalvedFrames final : public ShotFrames {
     using ShotFrames::frame;
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
     [[nodiscard]] const std::string& identity() const override { return identity_; }
-    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override { return whole_->troubles(); }
+    [[nodiscard]] std::vector<std::filesystem::path> files() const override { return whole_->files(); }
+    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override {
+        return whole_->troubles();
+    }
+    [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t n) const override {
+        return whole_->troubleOf(n);
+    }
 
   private:
     std::shared_ptr<ShotFrames> whole_;

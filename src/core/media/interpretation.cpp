@@ -45,6 +45,14 @@ std::string_view name(FieldUse use) {
     return "";
 }
 
+std::int64_t FrameRecipe::earliest() const {
+    return std::min(top, bottom) - (kind == Kind::field ? 1 : 0);
+}
+
+std::int64_t FrameRecipe::latest() const {
+    return std::max(top, bottom) + (kind == Kind::field ? 1 : 0);
+}
+
 std::vector<FrameRecipe> filmFrames(const std::vector<PulldownRun>& runs) {
     std::vector<FrameRecipe> film;
     for (const PulldownRun& run : runs) {
@@ -139,6 +147,7 @@ EvenTimes evenTimes(const MediaIndex& index) {
         // Times that fit no rate, as of a file with one endless gap: every frame once, at the mean rate.
     }
     EvenTimes plain;
+    plain.fits = false;
     plain.rate = index.facts.rate;
     for (std::int64_t n = 0; n < index.frames(); ++n)
         plain.frames.push_back(n);
@@ -230,7 +239,8 @@ MediaFacts interpretedFacts(const MediaIndex& index, const Interpretation& inter
     return facts;
 }
 
-void validate(const Interpretation& interpretation, std::int64_t frames) {
+void validate(const Interpretation& interpretation, const MediaIndex& index) {
+    const std::int64_t frames = index.frames();
     const auto bad = [](const std::string& what) {
         return Error("The interpretation of the footage has " + what + ".");
     };
@@ -249,6 +259,10 @@ void validate(const Interpretation& interpretation, std::int64_t frames) {
     }
     if (interpretation.fields == FieldUse::removePulldown && next != frames)
         throw bad("pulldown runs that do not cover the file in order");
+    const Rational rate = interpretation.rate.value_or(index.facts.rate).value();
+    if (interpretation.fields == FieldUse::toFields && rate * Rational(2) > Rate::largest)
+        throw Error("Fields cannot be taken apart at " + Rate(rate).display() +
+                    " frames per second; at most 50,000 are possible. Set another rate.");
 }
 
 } // namespace yarngap

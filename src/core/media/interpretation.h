@@ -69,6 +69,10 @@ struct FrameRecipe {
     std::int64_t bottom = 0;
     bool second = false; ///< for Kind::field
 
+    /// The first and the last coded frame that is looked at; of fields those beside belong to it.
+    [[nodiscard]] std::int64_t earliest() const;
+    [[nodiscard]] std::int64_t latest() const;
+
     friend bool operator==(const FrameRecipe&, const FrameRecipe&) = default;
 };
 
@@ -85,6 +89,7 @@ struct EvenTimes {
     std::vector<std::int64_t> frames;
     std::int64_t shownTwice = 0;
     std::int64_t leftOut = 0;
+    bool fits = true; ///< false where the times fit no rate, and each frame is taken once at the mean rate
 };
 /// The rate is the most common distance of two frames, snapped to a standard rate.
 EvenTimes evenTimes(const MediaIndex& index);
@@ -95,7 +100,7 @@ std::vector<SourceMark> sourceMarks(const MediaIndex& index, const Interpretatio
 /// The facts of the file as interpreted: rate, frame count, scan, size, aspect, colour.
 MediaFacts interpretedFacts(const MediaIndex& index, const Interpretation& interpretation);
 
-/// Throws Error naming the value when it cannot be used on a file of `frames` frames.
-void validate(const Interpretation& interpretation, std::int64_t frames);
+/// Throws Error naming the value when it cannot be used on this file.
+void validate(const Interpretation& interpretation, const MediaIndex& index);
 
 } // namespace yarngap

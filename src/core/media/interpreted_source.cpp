@@ -36,6 +36,9 @@ void turnPlane(const Image& in, Image& out, int p, int degrees) {
 std::string fingerprint(const Interpretation& in, bool topFirst) {
     std::string text = ":" + std::string(name(in.fields)) + (topFirst ? "t" : "b") +
                        (in.evenTimes ? "e" : "") + std::to_string(in.rotation);
+    // They change no sample, but what is made from them: mixing as light, and the picture on the screen.
+    if (in.fullRange) text += *in.fullRange ? ":full" : ":limited";
+    if (in.matrix) text += ":matrix" + std::to_string(*in.matrix);
     for (const PulldownRun& run : in.pulldown)
         text += ',' + std::to_string(run.first) + '-' + std::to_string(run.last) + '/' +
                 std::to_string(static_cast<int>(run.kind)) + (run.topFirst ? "t" : "b") +
@@ -113,15 +116,23 @@ Image InterpretedSource::make(const FrameRecipe& recipe, const std::stop_token& 
     return rotation_ == 0 ? image : turned(image, rotation_);
 }
 
-std::map<std::int64_t, std::string> InterpretedSource::troubles() const {
-    std::map<std::int64_t, std::string> out;
-    const auto coded = coded_->troubles();
-    if (coded.empty()) return out;
-    for (std::size_t n = 0; n < recipes_.size(); ++n)
-        for (const std::int64_t frame : {recipes_[n].top, recipes_[n].bottom})
-            if (const auto it = coded.find(frame); it != coded.end())
-                out.try_emplace(static_cast<std::int64_t>(n), it->second);
+std::map<std::int64_t, FrameTrouble> InterpretedSource::troubles() const {
+    std::map<std::int64_t, FrameTrouble> out;
+    if (coded_->troubles().empty()) return out;
+    for (std::int64_t n = 0; n < frames(); ++n)
+        if (auto trouble = troubleOf(n)) out.emplace(n, *std::move(trouble));
     return out;
+}
+
+std::optional<FrameTrouble> InterpretedSource::troubleOf(std::int64_t n) const {
+    const FrameRecipe& recipe = recipes_.at(static_cast<std::size_t>(n));
+    std::optional<FrameTrouble> worst;
+    for (std::int64_t frame = recipe.earliest(); frame <= recipe.latest(); ++frame) {
+        if (frame < 0 || frame >= coded_->frames()) continue;
+        auto trouble = coded_->troubleOf(frame);
+        if (trouble && (!worst || worst->kind < trouble->kind)) worst = std::move(trouble);
+    }
+    return worst;
 }
 
 std::shared_ptr<ShotFrames> interpreted(const std::shared_ptr<FrameSource>& coded,

@@ -21,8 +21,10 @@ class InterpretedSource final : public ShotFrames {
     ImagePtr frame(std::int64_t n, const std::stop_token& stop) override;
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
     [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::vector<std::filesystem::path> files() const override { return coded_->files(); }
     /// By interpreted frame.
-    [[nodiscard]] std::map<std::int64_t, std::string> troubles() const override;
+    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override;
+    [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t n) const override;
 
   private:
     [[nodiscard]] Image make(const FrameRecipe& recipe, const std::stop_token& stop);

@@ -1,52 +1,81 @@
 #include "core/media/media_identity.h"
 
+#include "core/files/local_file.h"
+
+#include <xxhash.h>
+
 #include <algorithm>
 #include <array>
-#include <cstdio>
-#include <fstream>
+#include <charconv>
 #include <vector>
 
 namespace yarngap {
 
 namespace {
 
-/// FNV-1a, 64 bit (Fowler, Noll, Vo).
-class Hash {
-  public:
-    void add(const char* data, std::size_t size) {
-        for (std::size_t i = 0; i < size; ++i)
-            value_ = (value_ ^ static_cast<std::uint8_t>(data[i])) * 0x100000001B3ULL;
-    }
-    void add(std::int64_t v) { add(reinterpret_cast<const char*>(&v), sizeof v); }
-    [[nodiscard]] std::uint64_t value() const { return value_; }
+constexpr std::string_view form = "v2-";
 
-  private:
-    std::uint64_t value_ = 0xCBF29CE484222325ULL;
-};
+std::string hexadecimal(std::uint64_t value) {
+    std::array<char, 16> digits{};
+    const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), value, 16).ptr;
+    const std::string text(digits.data(), end);
+    return std::string(digits.size() - text.size(), '0') + text;
+}
+
+std::uint64_t hashOfNumbers(const std::vector<std::uint64_t>& numbers) {
+    return hashOf(std::as_bytes(std::span(numbers)));
+}
+
+/// The first, middle and last 64 KB; all of it when it is shorter.
+std::uint64_t hashOfParts(const std::filesystem::path& path) {
+    constexpr std::int64_t part = 64 << 10;
+    LocalFile file(path, std::make_shared<ReadingThread>());
+    std::vector<std::byte> block(static_cast<std::size_t>(part));
+    std::vector<std::uint64_t> hashes;
+    const std::int64_t size = file.bytes();
+    for (const std::int64_t at : {std::int64_t{0}, size / 2, std::max<std::int64_t>(0, size - part)})
+        hashes.push_back(hashOf(std::span(block).first(file.read(at, block))));
+    return hashOfNumbers(hashes);
+}
 
 } // namespace
 
+std::uint64_t hashOf(std::span<const std::byte> bytes) {
+    return XXH3_64bits(bytes.data(), bytes.size());
+}
+
 std::string mediaIdentity(const MediaIndex& index) {
-    Hash hash;
-    const std::int64_t size = index.facts.fileBytes;
-    hash.add(size);
-    for (const PacketEntry& p : index.packets) {
-        hash.add(p.size);
-        hash.add(p.key ? 1 : 0);
+    std::vector<std::uint64_t> parts{index.codecHash};
+    if (index.pictures.empty()) {
+        for (const PacketEntry& p : index.packets)
+            parts.push_back(p.hash);
+        for (const std::int32_t packet : index.displayPacket) // the same bytes in another order
+            parts.push_back(static_cast<std::uint64_t>(packet));
+    } else {
+        std::vector<std::size_t> there;
+        for (std::size_t n = 0; n < index.pictures.size(); ++n) {
+            parts.push_back(static_cast<std::uint64_t>(index.packets[n].size));
+            if (!index.pictures[n].empty()) there.push_back(n);
+        }
+        if (!there.empty())
+            for (const std::size_t n : {there.front(), there[there.size() / 2], there.back()})
+                parts.push_back(hashOfParts(index.pictures[n]));
     }
-    std::ifstream file(index.facts.path, std::ios::binary);
-    std::vector<char> block(std::size_t{64} << 10);
-    const auto blockSize = static_cast<std::int64_t>(block.size());
-    for (const std::int64_t at : {std::int64_t{0}, size / 2, std::max<std::int64_t>(0, size - blockSize)}) {
-        file.clear();
-        file.seekg(at);
-        file.read(block.data(), blockSize);
-        hash.add(block.data(), static_cast<std::size_t>(file.gcount()));
-    }
-    std::array<char, 48> text{};
-    std::snprintf(text.data(), text.size(), "%lld-%016llx", static_cast<long long>(size),
-                  static_cast<unsigned long long>(hash.value()));
-    return text.data();
+    return std::string(form) + std::to_string(index.facts.fileBytes) + '-' +
+           hexadecimal(hashOfNumbers(parts));
+}
+
+bool areComparable(std::string_view identity, std::string_view other) {
+    return identity.starts_with(form) && other.starts_with(form);
+}
+
+std::string mediaEdition(const MediaIndex& index) {
+    if (index.pictures.empty()) return index.identity;
+    std::vector<std::uint64_t> parts;
+    for (const FileEdition& e : index.pictureEditions)
+        for (const std::int64_t number : {e.bytes, e.modified, e.changed})
+            parts.push_back(static_cast<std::uint64_t>(number));
+    return index.identity + '@' + hexadecimal(hashOfNumbers(parts));
 }
 
 } // namespace yarngap

@@ -2,12 +2,16 @@
 
 #include "core/media/demuxer.h"
 #include "core/media/media_identity.h"
+#include "core/media/packet_hasher.h"
 #include "core/media/picture_sequence.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <functional>
 #include <numeric>
+#include <span>
+#include <utility>
 
 namespace yarngap {
 
@@ -27,7 +31,7 @@ std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std:
                                          std::size_t enough, const Progress& progress,
                                          const std::stop_token& stop,
                                          const std::function<void(const AVFrame&)>& onFirst = {}) {
-    Demuxer demuxer(path);
+    Demuxer demuxer(path, StreamKind::pictures, stop);
     Decoder decoder(demuxer.stream());
     const PacketPtr packet = makePacket();
     const FramePtr frame = makeFrame();
@@ -39,7 +43,7 @@ std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std:
                 out.push_back(static_cast<std::int32_t>(frame->pts));
             }
     };
-    for (std::int32_t ordinal = 0; out.size() < enough && demuxer.next(*packet); ++ordinal) {
+    for (std::int32_t ordinal = 0; out.size() < enough && demuxer.next(*packet, stop); ++ordinal) {
         throwIfStopped(stop);
         if (ordinal < begin) continue;
         packet->pts = packet->dts = ordinal;
@@ -98,36 +102,72 @@ std::size_t dropMissingTail(MediaIndex& index, std::int32_t start, const std::ve
     return before - index.displayPacket.size();
 }
 
-/// Measures the rate from the display times, and whether they are evenly spaced.
-void measureRate(MediaIndex& index, AVRational timeBase) {
-    const std::int64_t n = index.frames();
-    if (n < 2) return;
+/// Display times of all frames in ticks; empty when any is not known.
+std::vector<std::int64_t> displayTimes(const MediaIndex& index) {
     std::vector<std::int64_t> times;
-    times.reserve(static_cast<std::size_t>(n));
+    times.reserve(index.displayPacket.size());
     for (const std::int32_t p : index.displayPacket) {
         const auto& pts = index.packets[static_cast<std::size_t>(p)].pts;
-        if (!pts) return;
+        if (!pts) return {};
         times.push_back(*pts);
     }
+    return times;
+}
+
+/// Whether every time lies within a tick of its place at `rate`.
+bool areEven(const std::vector<std::int64_t>& times, const Rate& rate, AVRational timeBase) {
+    const double period = timeBase.den / (rate.toDouble() * timeBase.num);
+    const double slack = std::max(1.01, period * 0.02);
+    for (std::size_t i = 0; i < times.size(); ++i)
+        if (std::abs(static_cast<double>(times[i] - times.front()) - period * static_cast<double>(i)) > slack)
+            return false;
+    return true;
+}
+
+/// "10 days", "3 hours", "12 seconds"
+std::string duration(double seconds) {
+    constexpr std::array<std::pair<double, const char*>, 4> units{
+        {{86400, "day"}, {3600, "hour"}, {60, "minute"}, {1, "second"}}};
+    for (const auto& [length, name] : units)
+        if (seconds >= 2 * length || length == 1) {
+            const auto count = std::llround(seconds / length);
+            return std::to_string(count) + ' ' + name + (count == 1 ? "" : "s");
+        }
+    return {};
+}
+
+/// Tells of the longest hole between two frames, where it is far longer than the others and than 10 s.
+std::string holeIn(const std::vector<std::int64_t>& times, AVRational timeBase) {
+    std::vector<std::int64_t> steps(times.size());
+    std::adjacent_difference(times.begin(), times.end(), steps.begin());
+    steps.erase(steps.begin());
+    const auto longest = std::max_element(steps.begin(), steps.end());
+    const double seconds = static_cast<double>(*longest) * av_q2d(timeBase);
+    const auto before = longest - steps.begin();
+    std::vector<std::int64_t> sorted = steps;
+    std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2),
+                     sorted.end());
+    constexpr double shortest = 10; // seconds
+    const bool alone = steps.size() == 1;
+    if (seconds < shortest || (!alone && *longest < 20 * sorted[sorted.size() / 2])) return {};
+    return "Nothing was recorded for " + duration(seconds) + " between frames " + std::to_string(before) +
+           " and " + std::to_string(before + 1) + '.';
+}
+
+/// Measures the rate from the display times, and whether they are evenly spaced.
+void measureRate(MediaIndex& index, AVRational timeBase) {
+    const std::vector<std::int64_t> times = displayTimes(index);
+    if (times.size() < 2 || areEven(times, index.facts.rate, timeBase)) return;
+    index.facts.constantRate = false;
     const Int128 ticks = static_cast<Int128>(times.back()) - times.front();
     if (ticks <= 0) return;
+    if (const std::string hole = holeIn(times, timeBase); !hole.empty())
+        index.facts.remark += (index.facts.remark.empty() ? "" : " ") + hole;
     const Rational measured =
-        Rational::reduced(static_cast<Int128>(n - 1) * timeBase.den, ticks * timeBase.num);
+        Rational::reduced(static_cast<Int128>(times.size() - 1) * timeBase.den, ticks * timeBase.num);
     if (measured < Rational(1, 1000) || measured > Rational(100000)) return;
-    // Ticks between frames at the claimed rate; with it, every time must lie within a tick of its place.
-    const auto evenAt = [&](const Rate& rate) {
-        const double period = timeBase.den / (rate.toDouble() * timeBase.num);
-        const double slack = std::max(1.01, period * 0.02);
-        for (std::size_t i = 0; i < times.size(); ++i)
-            if (std::abs(static_cast<double>(times[i] - times.front()) - period * static_cast<double>(i)) >
-                slack)
-                return false;
-        return true;
-    };
-    if (evenAt(index.facts.rate)) return;
-    const Rate own = Rate::snapped(measured);
-    index.facts.constantRate = evenAt(own);
-    index.facts.rate = own;
+    index.facts.rate = Rate::snapped(measured);
+    index.facts.constantRate = areEven(times, index.facts.rate, timeBase);
 }
 
 } // namespace
@@ -151,18 +191,25 @@ std::int32_t MediaIndex::startFor(std::int32_t packet) const {
 MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progress,
                       const std::stop_token& stop) {
     if (isPictureFile(path)) return buildSequenceIndex(path, progress, stop);
-    Demuxer demuxer(path);
+    Demuxer demuxer(path, StreamKind::pictures, stop);
     MediaIndex index;
     index.facts = demuxer.facts();
+    index.file = demuxer.edition();
+    index.codecHash = demuxer.codecHash();
     std::vector<bool> shown;
     const PacketPtr packet = makePacket();
-    while (demuxer.next(*packet)) {
+    PacketHasher hasher;
+    while (demuxer.next(*packet, stop)) {
         throwIfStopped(stop);
-        index.packets.push_back({known(packet->pts), known(packet->dts), packet->pos, packet->size,
+        hasher.add(*packet);
+        index.packets.push_back({known(packet->pts), known(packet->dts), packet->pos, 0, packet->size,
                                  (packet->flags & AV_PKT_FLAG_KEY) != 0});
         shown.push_back(packet->size > 0 && (packet->flags & AV_PKT_FLAG_DISCARD) == 0);
         if (progress && index.packets.size() % 64 == 0) progress(demuxer.position() * 0.5);
     }
+    const std::vector<std::uint64_t> hashes = hasher.finish();
+    for (std::size_t i = 0; i < hashes.size(); ++i)
+        index.packets[i].hash = hashes[i];
 
     index.displayPacket = promisedOrder(index.packets, shown);
     const auto head = decodedPackets(path, 0, headFrames, {}, stop, [&](const AVFrame& frame) {
@@ -214,6 +261,8 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
     index.facts.frames = index.frames();
     index.facts.indexed = true;
     index.identity = mediaIdentity(index);
+    index.edition = mediaEdition(index);
+    demuxer.refuseChanged(); // somebody may still be writing it
     if (progress) progress(1.0);
     return index;
 }

@@ -3,15 +3,13 @@
 #include "core/error.h"
 #include "core/image/sample_types.h"
 #include "core/media/media_identity.h"
-
-#include <OpenImageIO/imageio.h>
+#include "core/media/numbered_names.h"
+#include "core/media/picture_file.h"
 
 #include <algorithm>
-#include <array>
 #include <cctype>
-#include <charconv>
-#include <map>
 #include <optional>
+#include <set>
 #include <utility>
 #include <vector>
 
@@ -19,48 +17,8 @@ namespace yarngap {
 
 namespace {
 
-constexpr std::array<std::string_view, 7> endings{".png", ".tif", ".tiff", ".dpx", ".jpg", ".jpeg", ".exr"};
 constexpr std::size_t mostFrames = 1'000'000;
-constexpr std::size_t mostDigits = 12;
 constexpr int linearTransfer = 8; // as in ITU-T H.273
-
-std::string lowerEnding(const std::filesystem::path& path) {
-    std::string ending = path.extension().string();
-    std::transform(ending.begin(), ending.end(), ending.begin(),
-                   [](unsigned char c) { return std::tolower(c); });
-    return ending;
-}
-
-/// A file name taken apart around its last run of digits; `number` is −1 without one.
-struct Numbered {
-    std::string before, after;
-    std::int64_t number = -1;
-};
-
-Numbered takeApart(const std::string& stem) {
-    const auto isDigit = [](unsigned char c) { return std::isdigit(c) != 0; };
-    const auto end = std::find_if(stem.rbegin(), stem.rend(), isDigit).base();
-    auto begin = end;
-    while (begin != stem.begin() && isDigit(static_cast<unsigned char>(*(begin - 1))))
-        --begin;
-    const auto digits = static_cast<std::size_t>(end - begin);
-    if (digits == 0 || digits > mostDigits) return {stem, {}, -1};
-    Numbered parts{std::string(stem.begin(), begin), std::string(end, stem.end()), 0};
-    std::from_chars(&*begin, &*begin + digits, parts.number);
-    return parts;
-}
-
-std::unique_ptr<OIIO::ImageInput> openPicture(const std::filesystem::path& file) {
-    OIIO::ImageSpec config;
-    config.attribute("oiio:UnassociatedAlpha", 1); // samples as they are, not multiplied by alpha
-    auto in = OIIO::ImageInput::open(file.string(), &config);
-    if (!in) {
-        const std::string why = OIIO::geterror();
-        throw Error(file.string() + " cannot be read as a picture" + (why.empty() ? "" : " (" + why + ")") +
-                    ". It may be damaged; copy it again.");
-    }
-    return in;
-}
 
 /// Places of the channels that are worked on among all of a file, in the order of our planes: G B R A, or
 /// grey, or grey and alpha.
@@ -143,7 +101,9 @@ MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spe
     MediaFacts f;
     f.path = file;
     f.container = "picture sequence";
-    f.codec = lowerEnding(file).substr(1);
+    f.codec = file.extension().string().substr(1);
+    std::transform(f.codec.begin(), f.codec.end(), f.codec.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     // An EXR file may hold less or more than the picture it belongs to.
     f.width = spec.full_width;
     f.height = spec.full_height;
@@ -158,11 +118,6 @@ MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spe
     f.pixelFormat = f.layout.describe();
     if (!channels.others.empty())
         f.remark = "Other channels are kept aside: " + firstOf(channels.others) + ".";
-    const auto tooLarge = [](int w, int h) { return std::int64_t{w} * h > Image::maxPixels; };
-    if (tooLarge(spec.width, spec.height) || tooLarge(f.width, f.height))
-        throw Error(file.string() + " has " + std::to_string(spec.width) + " x " +
-                    std::to_string(spec.height) +
-                    " pixels, more than can be worked on. Scale it down first.");
     if (const float aspect = spec.get_float_attribute("PixelAspectRatio", 1.0F);
         aspect > 0.1F && aspect < 10.0F)
         f.pixelAspect = Rational(static_cast<std::int64_t>(aspect * 1000 + 0.5F), 1000);
@@ -173,25 +128,41 @@ bool suits(const MediaFacts& a, const MediaFacts& b) {
     return a.width == b.width && a.height == b.height && a.layout == b.layout;
 }
 
-/// Takes the channels worked on out of interleaved `samples` of the whole file. What the file does not hold
-/// of the picture stays black.
+/// The channels worked on, and the smallest range of a file's channels that holds them.
+struct ChannelRange {
+    Channels channels;
+    int first = 0, end = 0;
+
+    explicit ChannelRange(const OIIO::ImageSpec& spec)
+        : channels(channelsOf(spec)) {
+        const auto [least, most] = std::minmax_element(channels.of.begin(), channels.of.end());
+        first = *least;
+        end = *most + 1;
+    }
+};
+
+/// Takes the channels worked on out of some rows. What the file holds beyond the picture is left out.
 template <typename Sample>
-void spread(const std::vector<Sample>& samples, const OIIO::ImageSpec& spec, Image& image) {
-    const Channels channels = channelsOf(spec);
-    const int left = spec.x - spec.full_x;
-    const int top = spec.y - spec.full_y;
-    const int firstX = std::max(0, left);
-    const int endX = std::min(image.width(), left + spec.width);
-    const int firstY = std::max(0, top);
-    const int endY = std::min(image.height(), top + spec.height);
-    const auto step = static_cast<std::size_t>(spec.nchannels);
+void spread(const PictureFile::Rows& rows, const OIIO::ImageSpec& spec, const ChannelRange& range,
+            Image& image) {
+    const auto* samples = static_cast<const Sample*>(rows.samples);
+    // In 64 bit: both windows of a damaged file may lie anywhere.
+    const std::int64_t left = std::int64_t{spec.x} - spec.full_x;
+    const std::int64_t top = std::int64_t{spec.y} - spec.full_y;
+    const std::int64_t firstX = std::max<std::int64_t>(0, left);
+    const std::int64_t endX = std::min<std::int64_t>(image.width(), left + spec.width);
+    const auto step = static_cast<std::size_t>(range.end - range.first);
     for (int p = 0; p < image.planeCount(); ++p) {
-        const auto channel = static_cast<std::size_t>(channels.of[static_cast<std::size_t>(p)]);
-        for (int y = firstY; y < endY; ++y) {
-            const auto row = image.row<Sample>(p, y);
-            const std::size_t line = static_cast<std::size_t>(y - top) * static_cast<std::size_t>(spec.width);
-            for (int x = firstX; x < endX; ++x)
-                row[static_cast<std::size_t>(x)] =
+        const auto channel =
+            static_cast<std::size_t>(range.channels.of[static_cast<std::size_t>(p)] - range.first);
+        for (int row = rows.top; row < rows.bottom; ++row) {
+            const std::int64_t y = top + row;
+            if (y < 0 || y >= image.height()) continue;
+            const auto to = image.row<Sample>(p, static_cast<int>(y));
+            const std::size_t line =
+                static_cast<std::size_t>(row - rows.top) * static_cast<std::size_t>(spec.width);
+            for (std::int64_t x = firstX; x < endX; ++x)
+                to[static_cast<std::size_t>(x)] =
                     samples[(line + static_cast<std::size_t>(x - left)) * step + channel];
         }
     }
@@ -216,67 +187,87 @@ std::string listed(const std::vector<std::int64_t>& frames) {
 
 } // namespace
 
-bool isPictureFile(const std::filesystem::path& path) {
-    return std::find(endings.begin(), endings.end(), lowerEnding(path)) != endings.end();
+MediaFacts pictureFacts(const std::filesystem::path& file, const std::shared_ptr<ReadingThread>& reading,
+                        const std::stop_token& stop) {
+    PictureFile picture(file, reading, stop);
+    MediaFacts facts = factsOf(file, picture.spec());
+    if (picture.holdsSeveral())
+        facts.remark += (facts.remark.empty() ? "" : " ") +
+                        std::string("The file holds several pictures; the first is used.");
+    return facts;
 }
 
-std::string sequencePattern(const std::filesystem::path& path) {
-    const Numbered parts = takeApart(path.stem().string());
-    if (parts.number < 0) return path.string();
-    return (path.parent_path() / (parts.before + "#" + parts.after)).string() + path.extension().string();
-}
-
-MediaFacts pictureFacts(const std::filesystem::path& file) {
-    if (!std::filesystem::exists(file))
-        throw Error("There is no file " + file.string() +
-                    ". Check its name, and whether the disk it lies on is connected. Only local files can be "
-                    "opened.");
-    return factsOf(file, openPicture(file)->spec());
-}
-
-Image readPicture(const std::filesystem::path& file, const MediaFacts& facts) {
-    const auto in = openPicture(file);
-    const OIIO::ImageSpec spec = in->spec();
+Image readPicture(const std::filesystem::path& file, const MediaFacts& facts,
+                  const std::shared_ptr<ReadingThread>& reading, const std::stop_token& stop) {
+    PictureFile picture(file, reading, stop);
+    const OIIO::ImageSpec& spec = picture.spec();
     if (!suits(factsOf(file, spec), facts))
         throw Error(file.string() + " is of another size or kind than the rest of its sequence.");
-    Image image(facts.width, facts.height, facts.layout);
-    const auto count = static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(spec.height) *
-                       static_cast<std::size_t>(spec.nchannels);
-    const auto read = [&](auto& samples, OIIO::TypeDesc kind) {
-        samples.resize(count);
-        if (!in->read_image(0, 0, 0, spec.nchannels, kind, samples.data()))
-            throw Error(file.string() + " is damaged (" + in->geterror() + "). Copy it again.");
-        spread(samples, spec, image);
-    };
+    const ChannelRange range(spec);
+    Image image; // made when the first rows could be read, since a damaged file may claim any size
     withSampleType(facts.layout, [&](auto sample) {
-        std::vector<decltype(sample)> samples;
-        read(samples, OIIO::TypeDesc(OIIO::BaseTypeFromC<decltype(sample)>::value));
+        using Sample = decltype(sample);
+        picture.read(range.first, range.end, OIIO::TypeDesc(OIIO::BaseTypeFromC<Sample>::value),
+                     [&](const PictureFile::Rows& rows) {
+                         if (image.empty()) image = Image(facts.width, facts.height, facts.layout);
+                         spread<Sample>(rows, spec, range, image);
+                     });
     });
     return image;
 }
 
+std::filesystem::path firstPictureOf(const std::filesystem::path& picked, const std::stop_token& stop) {
+    std::error_code ec;
+    if (std::filesystem::exists(picked, ec) || picked.filename().string().find('#') == std::string::npos)
+        return picked;
+    ReadingThread reading;
+    return filesOf(picked, reading, stop).files.begin()->second;
+}
+
+std::vector<std::filesystem::path> oneOfEachSequence(const std::vector<std::filesystem::path>& files) {
+    std::vector<std::filesystem::path> kept;
+    std::set<std::filesystem::path> seen;
+    for (const std::filesystem::path& file : files) {
+        if (!isPictureFile(file)) {
+            kept.push_back(file);
+            continue;
+        }
+        std::set<std::filesystem::path> patterns;
+        for (const NumberInName& number : numbersIn(file.filename().string()))
+            patterns.insert(file.parent_path() / (number.before + '#' + number.after));
+        const bool known = std::any_of(patterns.begin(), patterns.end(),
+                                       [&](const std::filesystem::path& p) { return seen.contains(p); });
+        if (!known) kept.push_back(file);
+        seen.insert(patterns.begin(), patterns.end());
+    }
+    return kept;
+}
+
+namespace {
+
+/// What is told of files that are not used, after what is told already.
+void addRemark(std::string& remark, std::size_t count, const char* one, const char* more,
+               const std::string& which) {
+    if (count == 0) return;
+    remark += (remark.empty() ? "" : " ") + std::to_string(count) + ' ' + (count == 1 ? one : more) + which;
+}
+
+} // namespace
+
 MediaIndex buildSequenceIndex(const std::filesystem::path& picked, const Progress& progress,
                               const std::stop_token& stop) {
+    const auto reading = std::make_shared<ReadingThread>();
+    NumberedFiles found = filesOf(picked, *reading, stop);
+    const auto& files = found.files;
     MediaIndex index;
-    index.facts = pictureFacts(picked);
-    std::map<std::int64_t, std::filesystem::path> files;
-    const std::string pattern = sequencePattern(picked);
-    const Numbered own = takeApart(picked.stem().string());
-    if (own.number < 0) {
-        files[0] = picked;
-    } else {
-        const auto folder = picked.has_parent_path() ? picked.parent_path() : std::filesystem::path(".");
-        std::error_code ec;
-        for (const auto& entry : std::filesystem::directory_iterator(folder, ec)) {
-            throwIfStopped(stop);
-            const auto file = picked.parent_path() / entry.path().filename();
-            if (sequencePattern(file) == pattern) files[takeApart(file.stem().string()).number] = file;
-        }
-    }
+    std::error_code ec;
+    const bool own = std::filesystem::exists(picked, ec);
+    index.facts = pictureFacts(own ? picked : files.begin()->second, reading, stop);
+    index.facts.path = picked;
     const std::int64_t first = files.begin()->first;
-    const auto span = static_cast<std::size_t>(files.rbegin()->first - first) + 1;
+    const auto span = static_cast<std::uint64_t>(files.rbegin()->first - first) + 1;
     if (span > mostFrames || span > files.size() * 100 + 100)
-        throw Error("The numbers of " + pattern +
+        throw Error("The numbers of the pictures beside " + picked.string() +
                     " have gaps too wide for one sequence. Put other files elsewhere.");
     std::vector<std::int64_t> missing;
     std::vector<std::int64_t> unfit;
@@ -284,45 +275,53 @@ MediaIndex buildSequenceIndex(const std::filesystem::path& picked, const Progres
     for (std::size_t n = 0; n < span; ++n) {
         throwIfStopped(stop);
         const auto number = first + static_cast<std::int64_t>(n);
-        const auto found = files.find(number);
+        const auto at = files.find(number);
         std::filesystem::path file;
+        FileEdition edition;
         PacketEntry entry;
         entry.pts = static_cast<std::int64_t>(n);
         entry.key = true;
         entry.shownAs = static_cast<std::int32_t>(n);
-        if (found == files.end()) {
+        if (at == files.end()) {
             missing.push_back(number);
         } else {
             try {
-                if (suits(pictureFacts(found->second), index.facts))
-                    file = found->second;
+                edition = editionOf(at->second).value_or(FileEdition{});
+                if (suits(pictureFacts(at->second, reading, stop), index.facts))
+                    file = at->second;
                 else
                     unfit.push_back(number);
+            } catch (const Cancelled&) {
+                throw;
+            } catch (const SourceLost&) {
+                throw;
             } catch (const Error&) {
                 unfit.push_back(number);
             }
-            std::error_code ec;
-            const auto bytes = std::filesystem::file_size(found->second, ec);
-            entry.size = static_cast<std::int32_t>(std::min<std::uintmax_t>(bytes, INT32_MAX));
-            index.facts.fileBytes += entry.size;
+            entry.size = static_cast<std::int32_t>(std::min<std::int64_t>(edition.bytes, INT32_MAX));
+            index.facts.fileBytes += edition.bytes;
             if (progress) progress(static_cast<double>(++done) / static_cast<double>(files.size()));
         }
         index.packets.push_back(entry);
         index.displayPacket.push_back(static_cast<std::int32_t>(n));
         index.pictures.push_back(std::move(file));
+        index.pictureEditions.push_back(edition);
     }
     index.timeBase = Rational(1, defaultSequenceRate);
-    if (!missing.empty())
-        index.facts.remark += (index.facts.remark.empty() ? "" : " ") + std::to_string(missing.size()) +
-                              (missing.size() == 1 ? " picture is" : " pictures are") + " missing: number " +
-                              listed(missing) + ". The nearest one stands in.";
-    if (!unfit.empty())
-        index.facts.remark += (index.facts.remark.empty() ? "" : " ") + std::to_string(unfit.size()) +
-                              (unfit.size() == 1 ? " picture is" : " pictures are") +
-                              " unreadable or of another size or kind: number " + listed(unfit) + ".";
+    std::string& remark = index.facts.remark;
+    addRemark(remark, missing.size(), "picture is", "pictures are",
+              " missing: number " + listed(missing) + ". The nearest one stands in.");
+    addRemark(remark, unfit.size(), "picture is", "pictures are",
+              " unreadable or of another size or kind: number " + listed(unfit) + '.');
+    if (!found.leftOut.empty())
+        addRemark(
+            remark, found.leftOut.size(), "picture is", "pictures are",
+            " left out, because another has the same number: " + found.leftOut.front().filename().string() +
+                (found.leftOut.size() == 1 ? "." : " and more."));
     index.facts.frames = index.frames();
     index.facts.indexed = true;
     index.identity = mediaIdentity(index);
+    index.edition = mediaEdition(index);
     return index;
 }
 

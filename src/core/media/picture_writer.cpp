@@ -1,55 +1,46 @@
 #include "core/error.h"
+#include "core/files/new_file.h"
+#include "core/files/new_sequence.h"
 #include "core/image/ffmpeg_image.h"
+#include "core/media/picture_file.h"
 #include "core/media/video_writer.h"
 
-#include <OpenImageIO/imageio.h>
-
 #include <array>
-#include <cerrno>
 
 namespace yarngap {
 
 namespace {
 
-/// Frames go into a hidden folder beside the target and are moved out of it when all are there.
+/// The pictures that go when a sequence comes; empty unless that is allowed. Throws Error where it is not.
+std::vector<std::string> replacedBy(const WriterOptions& options) {
+    std::vector<std::string> there = picturesThere(options.target);
+    if (!there.empty() && !options.replace)
+        throw Error(std::to_string(there.size()) + (there.size() == 1 ? " picture, " : " pictures, from ") +
+                    there.front() + (there.size() == 1 ? "," : " to " + there.back() + ",") +
+                    " would be replaced in " + options.target.parent_path().string() +
+                    ". Allow that (--replace on the command line), or choose another name.");
+    return there;
+}
+
 class PictureWriter final : public FrameWriter {
   public:
     explicit PictureWriter(const WriterOptions& options)
         : options_(options)
-        , folder_(temporaryName(options.target)) {
-        std::error_code ec;
-        std::filesystem::remove_all(folder_, ec);
-        std::filesystem::create_directory(folder_, ec);
-        if (ec) throw Error(writeFailure(folder_, ec.value()));
-    }
-
-    PictureWriter(const PictureWriter&) = delete;
-    PictureWriter& operator=(const PictureWriter&) = delete;
-    PictureWriter(PictureWriter&&) = delete;
-    PictureWriter& operator=(PictureWriter&&) = delete;
-
-    ~PictureWriter() override {
-        std::error_code ec;
-        std::filesystem::remove_all(folder_, ec);
-    }
+        , files_(options.target.parent_path(), replacedBy(options)) {}
 
     void write(const Image& image) override {
-        const auto path = folder_ / sequenceName(options_.target, next_).filename();
+        const auto target = sequenceName(options_.target, next_);
+        NewFile file(files_.placeFor(target.filename().string()), target);
+        file.setSynced(false); // finish() waits for all at once
         if (options_.format == OutputFormat::exrSequence)
-            writeExr(image, path);
+            writeExr(image, file);
         else
-            writePng(image, path);
+            writePng(image, file);
+        file.finish();
         ++next_;
     }
 
-    void finish() override {
-        for (std::int64_t n = 0; n < next_; ++n) {
-            const auto target = sequenceName(options_.target, n);
-            std::error_code ec;
-            std::filesystem::rename(folder_ / target.filename(), target, ec);
-            if (ec) throw Error(writeFailure(target, ec.value()));
-        }
-    }
+    void finish() override { files_.finish(); }
 
     [[nodiscard]] std::vector<std::string> notes() const override {
         std::vector<std::string> notes;
@@ -73,17 +64,7 @@ class PictureWriter final : public FrameWriter {
         return spec;
     }
 
-    /// Writes rows of interleaved samples of `kind`, `stride` bytes apart.
-    static void writeRows(const std::filesystem::path& path, const OIIO::ImageSpec& spec,
-                          const OIIO::TypeDesc& kind, const void* samples, OIIO::stride_t stride) {
-        errno = 0;
-        const auto out = OIIO::ImageOutput::create(path.string());
-        const bool written = out && out->open(path.string(), spec) &&
-                             out->write_image(kind, samples, OIIO::AutoStride, stride) && out->close();
-        if (!written) throw Error(writeFailure(path, errno != 0 ? errno : EIO));
-    }
-
-    void writePng(const Image& image, const std::filesystem::path& path) const {
+    void writePng(const Image& image, NewFile& file) const {
         const bool wide = image.layout().depth > 8;
         const bool alpha = image.layout().alpha;
         const AVPixelFormat format = wide ? (alpha ? AV_PIX_FMT_RGBA64 : AV_PIX_FMT_RGB48)
@@ -92,11 +73,11 @@ class PictureWriter final : public FrameWriter {
         OIIO::ImageSpec spec = specFor(image, wide ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8);
         spec.attribute("png:compressionLevel", 4);
         spec.attribute("oiio:UnassociatedAlpha", 1);
-        writeRows(path, spec, spec.format, rgb->data[0], rgb->linesize[0]);
+        writePicture(file, "png", spec, {spec.format, rgb->data[0], rgb->linesize[0]});
     }
 
     /// Halves where the source has halves, else 32-bit floats, which hold 16-bit integers without loss.
-    void writeExr(const Image& image, const std::filesystem::path& path) const {
+    void writeExr(const Image& image, NewFile& file) const {
         const bool half = image.layout().samples == SampleKind::half;
         OIIO::ImageSpec spec = specFor(image, half ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT);
         spec.attribute("compression", "zip");
@@ -127,11 +108,11 @@ class PictureWriter final : public FrameWriter {
                     to[i] = static_cast<float>(row[i]) / 65535.0F;
             }
         }
-        writeRows(path, spec, OIIO::TypeDesc::FLOAT, samples.data(), OIIO::AutoStride);
+        writePicture(file, "openexr", spec, {OIIO::TypeDesc::FLOAT, samples.data(), OIIO::AutoStride});
     }
 
     WriterOptions options_;
-    std::filesystem::path folder_;
+    NewSequence files_;
     std::int64_t next_ = 0;
 };
 

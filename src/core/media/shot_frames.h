@@ -5,11 +5,27 @@
 #include "core/media/media_facts.h"
 
 #include <cstdint>
+#include <filesystem>
 #include <map>
+#include <optional>
 #include <stop_token>
 #include <string>
+#include <vector>
 
 namespace yarngap {
+
+/// What is wrong with a source frame.
+struct FrameTrouble {
+    enum class Kind {
+        otherSize,  ///< of another size in the file, and scaled
+        damaged,    ///< the decoder met errors in it and covered them up
+        undecodable ///< there is no picture of it; the nearest other frame stands in
+    };
+    Kind kind = Kind::damaged;
+    std::string sentence; ///< naming the frame by its number in the file
+
+    friend bool operator==(const FrameTrouble&, const FrameTrouble&) = default;
+};
 
 /// Frame n of a shot, from any thread and in any order. Source frames are counted here; everything behind it
 /// (plan, synthesis, render) knows no other numbering.
@@ -22,17 +38,23 @@ class ShotFrames {
     ShotFrames(ShotFrames&&) = delete;
     ShotFrames& operator=(ShotFrames&&) = delete;
 
-    /// 0 ≤ n < frames(). Throws Error when neither the frame nor any near it can be decoded, Cancelled when
-    /// stopped.
+    /// 0 ≤ n < frames(). Where there is no picture of the frame, the nearest other one; troubleOf() tells.
+    /// Throws SourceLost when the file is gone, changed or cannot be read, Error when no frame near it can be
+    /// decoded either, Cancelled when stopped.
     virtual ImagePtr frame(std::int64_t n, const std::stop_token& stop) = 0;
     ImagePtr frame(std::int64_t n) { return frame(n, {}); }
 
     [[nodiscard]] virtual const MediaFacts& facts() const = 0;
     [[nodiscard]] std::int64_t frames() const { return facts().frames; }
-    /// Changes with the content of the media and with everything that changes pixels or numbering.
+    /// What is kept of the frames is kept under this. Changes with the content of the media and with
+    /// everything that changes pixels or numbering.
     [[nodiscard]] virtual const std::string& identity() const = 0;
-    /// Frames met so far that were damaged or replaced, each with a sentence.
-    [[nodiscard]] virtual std::map<std::int64_t, std::string> troubles() const = 0;
+    /// The files that the frames come from.
+    [[nodiscard]] virtual std::vector<std::filesystem::path> files() const { return {facts().path}; }
+    /// What was found wrong with frames met so far.
+    [[nodiscard]] virtual std::map<std::int64_t, FrameTrouble> troubles() const = 0;
+    /// The same of one frame.
+    [[nodiscard]] virtual std::optional<FrameTrouble> troubleOf(std::int64_t n) const = 0;
 };
 
 } // namespace yarngap

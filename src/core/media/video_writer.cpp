@@ -1,6 +1,8 @@
 #include "core/media/video_writer.h"
 
 #include "core/error.h"
+#include "core/files/new_file.h"
+#include "core/files/write_failure.h"
 #include "core/image/ffmpeg_image.h"
 #include "core/image/scene_light.h"
 #include "core/media/demuxer.h"
@@ -11,6 +13,8 @@ extern "C" {
 }
 
 #include <algorithm>
+#include <exception>
+#include <limits>
 #include <thread>
 
 namespace yarngap {
@@ -33,11 +37,93 @@ Codec codecFor(OutputFormat format) {
     }
 }
 
+/// A file in the making as FFmpeg's muxers write to it. What goes wrong waits in rethrow(), since nothing may
+/// be thrown through C.
+class MuxerFile {
+  public:
+    explicit MuxerFile(const std::filesystem::path& target)
+        : file_(target) {
+        constexpr int bufferBytes = 64 * 1024;
+        auto* buffer = static_cast<unsigned char*>(av_malloc(bufferBytes));
+        if (buffer) io_ = avio_alloc_context(buffer, bufferBytes, 1, this, nullptr, &write, &seek);
+        if (io_) return;
+        av_free(buffer);
+        throw Error(writeFailure(target, ENOMEM));
+    }
+    ~MuxerFile() {
+        av_freep(&io_->buffer);
+        avio_context_free(&io_);
+    }
+    MuxerFile(const MuxerFile&) = delete;
+    MuxerFile& operator=(const MuxerFile&) = delete;
+    MuxerFile(MuxerFile&&) = delete;
+    MuxerFile& operator=(MuxerFile&&) = delete;
+
+    [[nodiscard]] AVIOContext* io() const { return io_; }
+    void rethrow() {
+        if (failure_) std::rethrow_exception(failure_);
+    }
+    void finish() {
+        avio_flush(io_);
+        rethrow();
+        file_.finish();
+    }
+
+  private:
+    template <typename Work>
+    std::int64_t guarded(Work work) {
+        if (failure_) return AVERROR(EIO);
+        try {
+            return work();
+        } catch (...) {
+            failure_ = std::current_exception();
+            return AVERROR(EIO);
+        }
+    }
+    static int write(void* self, std::uint8_t* bytes, int count) {
+        auto& own = *static_cast<MuxerFile*>(self);
+        return static_cast<int>(own.guarded([&] {
+            own.file_.write(std::as_bytes(std::span(bytes, static_cast<std::size_t>(count))));
+            return std::int64_t{count};
+        }));
+    }
+    static std::int64_t seek(void* self, std::int64_t offset, int whence) {
+        auto& own = *static_cast<MuxerFile*>(self);
+        return own.guarded([&]() -> std::int64_t {
+            const std::int64_t size = own.file_.bytes();
+            if ((whence & AVSEEK_SIZE) != 0) return size;
+            const int from = whence & ~AVSEEK_FORCE;
+            const std::int64_t place = offset + (from == SEEK_CUR   ? own.file_.place()
+                                                 : from == SEEK_END ? size
+                                                                    : 0);
+            if (place < 0) return AVERROR(EINVAL);
+            own.file_.seek(place);
+            return place;
+        });
+    }
+
+    NewFile file_;
+    AVIOContext* io_ = nullptr;
+    std::exception_ptr failure_;
+};
+
+/// Encoders and containers count in 32 bit. The simplest fraction within 10^-10 of the rate: over a day at 60
+/// fps that is a thousandth of a frame.
+AVRational rateFor32Bit(const Rate& rate) {
+    constexpr double enough = 1e-10;
+    AVRational simple{0, 1};
+    for (std::int64_t largest = 1000; largest <= std::numeric_limits<int>::max(); largest *= 10) {
+        av_reduce(&simple.num, &simple.den, rate.num(), rate.den(), largest);
+        if (simple.num > 0 && std::abs(av_q2d(simple) / rate.toDouble() - 1) < enough) return simple;
+    }
+    av_reduce(&simple.num, &simple.den, rate.num(), rate.den(), std::numeric_limits<int>::max());
+    return simple;
+}
+
 class VideoWriter final : public FrameWriter {
   public:
     explicit VideoWriter(const WriterOptions& options)
         : options_(options)
-        , temporary_(temporaryName(options.target))
         , packet_(makePacket()) {
         if (options_.layout.isFloat()) {
             options_.layout = encodedLayout(options_.layout);
@@ -61,11 +147,7 @@ class VideoWriter final : public FrameWriter {
     VideoWriter(VideoWriter&&) = delete;
     VideoWriter& operator=(VideoWriter&&) = delete;
 
-    ~VideoWriter() override {
-        closeFile();
-        std::error_code ec;
-        if (!temporary_.empty()) std::filesystem::remove(temporary_, ec);
-    }
+    ~VideoWriter() override = default;
 
     void write(const Image& image) override {
         const FramePtr frame = toFrame(image, inTags_, pixelFormat_, fullRange_);
@@ -80,11 +162,7 @@ class VideoWriter final : public FrameWriter {
     void finish() override {
         encode(nullptr);
         check(av_write_trailer(muxer_.get()));
-        check(closeFile());
-        std::error_code ec;
-        std::filesystem::rename(temporary_, options_.target, ec);
-        if (ec) throw Error(writeFailure(options_.target, ec.value()));
-        temporary_.clear();
+        file_->finish();
     }
 
     [[nodiscard]] std::vector<std::string> notes() const override { return notes_; }
@@ -134,8 +212,8 @@ class VideoWriter final : public FrameWriter {
         c.width = options_.width;
         c.height = options_.height;
         c.pix_fmt = pixelFormat_;
-        c.time_base = {static_cast<int>(options_.rate.den()), static_cast<int>(options_.rate.num())};
-        c.framerate = {static_cast<int>(options_.rate.num()), static_cast<int>(options_.rate.den())};
+        c.framerate = rateFor32Bit(options_.rate);
+        c.time_base = av_inv_q(c.framerate);
         c.sample_aspect_ratio = {static_cast<int>(options_.pixelAspect.num()),
                                  static_cast<int>(options_.pixelAspect.den())};
         c.field_order = AV_FIELD_PROGRESSIVE;
@@ -178,10 +256,16 @@ class VideoWriter final : public FrameWriter {
         if (format && (format->flags & AVFMT_GLOBALHEADER) != 0) c.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
         const int opened = avcodec_open2(&c, &codec, &settings);
         av_dict_free(&settings);
+        if (opened == AVERROR(ENOMEM)) throw Error(outOfMemory);
+        if (opened == AVERROR_EXTERNAL) // the encoder's own library, which does not tell why
+            throw Error("The encoder of " + std::string(name(options_.format)) +
+                        " cannot be started for pictures of " + std::to_string(options_.width) + " x " +
+                        std::to_string(options_.height) + " pixels at " + options_.rate.display() +
+                        " fps. Close other programs if memory is short, or choose another format.");
         if (opened < 0)
             throw Error(std::string(name(options_.format)) + " cannot hold pictures of " +
                         std::to_string(options_.width) + " x " + std::to_string(options_.height) +
-                        " pixels. Choose another format.");
+                        " pixels at " + options_.rate.display() + " fps. Choose another format.");
     }
 
     void openFile(const char* muxerName) {
@@ -196,7 +280,9 @@ class VideoWriter final : public FrameWriter {
         stream->avg_frame_rate = encoder_->framerate;
         stream->r_frame_rate = encoder_->framerate;
         stream->sample_aspect_ratio = encoder_->sample_aspect_ratio;
-        check(avio_open(&raw->pb, ("file:" + temporary_.string()).c_str(), AVIO_FLAG_WRITE));
+        file_ = std::make_unique<MuxerFile>(options_.target);
+        raw->pb = file_->io();
+        raw->flags |= AVFMT_FLAG_CUSTOM_IO;
         AVDictionary* settings = nullptr;
         if (options_.format != OutputFormat::ffv1Mkv) av_dict_set(&settings, "movflags", "+write_colr", 0);
         const int started = avformat_write_header(raw, &settings);
@@ -215,26 +301,19 @@ class VideoWriter final : public FrameWriter {
             av_packet_rescale_ts(packet_.get(), encoder_->time_base, stream.time_base);
             packet_->stream_index = 0;
             check(av_interleaved_write_frame(muxer_.get(), packet_.get()));
-            // Buffered writes report a full disk on the file, not on the frame that met it.
-            if (muxer_->pb->error < 0) check(muxer_->pb->error);
+            file_->rethrow(); // buffered writes fail behind the frame that met them
         }
     }
 
-    /// Closes the file; the error of the last buffered write, or 0.
-    int closeFile() {
-        if (!muxer_ || !muxer_->pb) return 0;
-        const int before = muxer_->pb->error;
-        const int closed = avio_closep(&muxer_->pb);
-        return before < 0 ? before : closed;
-    }
-
     void check(int result) const {
-        if (result < 0) throw Error(writeFailure(options_.target, AVUNERROR(result)));
+        if (result >= 0) return;
+        if (file_) file_->rethrow();
+        throw Error(writeFailure(options_.target, AVUNERROR(result)));
     }
 
     WriterOptions options_;
-    std::filesystem::path temporary_; // empty once renamed
     PacketPtr packet_;
+    std::unique_ptr<MuxerFile> file_; // outlives muxer_
     std::unique_ptr<AVCodecContext, EncoderFreer> encoder_;
     std::unique_ptr<AVFormatContext, MuxerFreer> muxer_;
     AVPixelFormat pixelFormat_ = AV_PIX_FMT_NONE;

@@ -1,14 +1,15 @@
 #include "core/motion/vector_file.h"
 
-#include "core/cache_folder.h"
 #include "core/error.h"
-
-#include <OpenImageIO/imageio.h>
+#include "core/media/media_identity.h"
+#include "core/media/picture_file.h"
 
 #include <algorithm>
 #include <array>
 #include <bit>
 #include <cmath>
+#include <span>
+#include <utility>
 #include <vector>
 
 namespace yarngap {
@@ -19,7 +20,7 @@ constexpr int channels = 6;
 constexpr int stripRows = 64; // read and written at a time, so that a large picture needs little memory
 constexpr std::array<const char*, channels> channelNames{"forward.X",  "forward.Y",  "forward.trust",
                                                          "backward.X", "backward.Y", "backward.trust"};
-constexpr int largestSide = 32768;
+constexpr int mostChannels = 64;
 
 /// Where in a pixel of the file each of our channels lies; −1 for one that is missing.
 std::array<int, channels> placesIn(const OIIO::ImageSpec& spec, const std::filesystem::path& file) {
@@ -34,6 +35,63 @@ std::array<int, channels> placesIn(const OIIO::ImageSpec& spec, const std::files
     return places;
 }
 
+std::string checksumOf(const Vectors& vectors) {
+    std::vector<std::uint64_t> parts;
+    std::vector<float> halves;
+    for (const VectorField* field : {&vectors.forward, &vectors.backward}) {
+        halves.resize(field->xy.size());
+        std::transform(field->xy.begin(), field->xy.end(), halves.begin(), roundedToHalf);
+        parts.push_back(hashOf(std::as_bytes(std::span(halves))));
+    }
+    for (const TrustField* trust : {&vectors.forwardTrust, &vectors.backwardTrust})
+        parts.push_back(hashOf(std::as_bytes(std::span(trust->values))));
+    return std::to_string(hashOf(std::as_bytes(std::span(parts))));
+}
+
+Error damaged(const std::filesystem::path& file, const std::string& why) {
+    return Error(file.string() + " cannot be read as motion vectors (" + why + "). Make it again.");
+}
+
+Vectors readChannels(PictureFile& picture, const std::filesystem::path& file) {
+    const OIIO::ImageSpec& spec = picture.spec();
+    const std::array<int, channels> places = placesIn(spec, file);
+    const std::size_t pixels = static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(spec.height);
+    Vectors out;
+    const std::array<VectorField*, 2> fields{&out.forward, &out.backward};
+    const std::array<TrustField*, 2> trusts{&out.forwardTrust, &out.backwardTrust};
+    for (std::size_t side = 0; side < 2; ++side) {
+        *fields[side] = {spec.width, spec.height, std::vector<float>(pixels * 2)};
+        *trusts[side] = {spec.width, spec.height, std::vector<std::uint8_t>(pixels, 255)};
+    }
+    const auto stride = static_cast<std::size_t>(spec.nchannels);
+    const auto width = static_cast<std::size_t>(spec.width);
+    picture.read(0, spec.nchannels, OIIO::TypeDesc::FLOAT, [&](const PictureFile::Rows& rows) {
+        const auto* samples = static_cast<const float*>(rows.samples);
+        const std::size_t before = width * static_cast<std::size_t>(rows.top);
+        const std::size_t here = width * static_cast<std::size_t>(rows.bottom - rows.top);
+        for (std::size_t side = 0; side < 2; ++side) {
+            const int trustPlace = places[side * 3 + 2];
+            for (std::size_t i = 0; i < here; ++i) {
+                const float* from = samples + i * stride;
+                for (std::size_t c = 0; c < 2; ++c) {
+                    const float v = from[places[side * 3 + c]];
+                    if (!std::isfinite(v)) throw damaged(file, "a vector in it is not a number");
+                    fields[side]->xy[2 * (before + i) + c] = v;
+                }
+                if (trustPlace < 0) continue;
+                const float trust = from[trustPlace];
+                trusts[side]->values[before + i] =
+                    trust > 0 ? static_cast<std::uint8_t>(std::min(1.0F, trust) * 255.0F + 0.5F) : 0;
+            }
+        }
+    });
+    return out;
+}
+
+void refuseManyChannels(const PictureFile& picture, const std::filesystem::path& file) {
+    if (picture.spec().nchannels > mostChannels) throw damaged(file, "it has too many channels");
+}
+
 } // namespace
 
 float roundedToHalf(float value) {
@@ -46,100 +104,62 @@ float roundedToHalf(float value) {
     return std::min(largest, std::max(-largest, std::bit_cast<float>(bits & ~0x1fffU)));
 }
 
-void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key) {
+void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key,
+                  bool synced) {
     const int w = vectors.forward.width;
     const int h = vectors.forward.height;
     OIIO::ImageSpec spec(w, h, channels, OIIO::TypeDesc::HALF);
     spec.channelnames.assign(channelNames.begin(), channelNames.end());
     spec.attribute("compression", "zip");
     spec.attribute("yarngap:key", key);
-    const std::filesystem::path temporary = partialNameOf(file);
-    const auto failed = [&](const std::string& why) {
-        std::error_code ec;
-        std::filesystem::remove(temporary, ec);
-        return Error("Motion vectors could not be written as " + file.string() + " (" + why +
-                     "). Check the folder and the space on the disk.");
-    };
-    const auto out = OIIO::ImageOutput::create("exr");
-    if (!out || !out->open(temporary.string(), spec)) throw failed(out ? out->geterror() : "no EXR support");
+    spec.attribute("yarngap:checksum", checksumOf(vectors));
     const std::array<const VectorField*, 2> fields{&vectors.forward, &vectors.backward};
     const std::array<const TrustField*, 2> trusts{&vectors.forwardTrust, &vectors.backwardTrust};
     const auto width = static_cast<std::size_t>(w);
     std::vector<float> samples(width * stripRows * channels);
-    for (int top = 0; top < h; top += stripRows) {
-        const int bottom = std::min(h, top + stripRows);
-        const std::size_t before = width * static_cast<std::size_t>(top);
-        const std::size_t pixels = width * static_cast<std::size_t>(bottom - top);
-        for (std::size_t side = 0; side < 2; ++side)
-            for (std::size_t i = 0; i < pixels; ++i) {
-                float* to = samples.data() + i * channels + side * 3;
-                to[0] = fields[side]->xy[2 * (before + i)];
-                to[1] = fields[side]->xy[2 * (before + i) + 1];
-                to[2] = static_cast<float>(trusts[side]->values[before + i]) / 255.0F;
-            }
-        if (!out->write_scanlines(top, bottom, 0, OIIO::TypeDesc::FLOAT, samples.data()))
-            throw failed(out->geterror());
-    }
-    if (!out->close()) throw failed(out->geterror());
-    std::error_code ec;
-    std::filesystem::rename(temporary, file, ec);
-    if (ec) throw failed(ec.message());
+    NewFile out(file);
+    out.setSynced(synced);
+    writePicture(out, "openexr", spec, [&](OIIO::ImageOutput& picture) {
+        for (int top = 0; top < h; top += stripRows) {
+            const int bottom = std::min(h, top + stripRows);
+            const std::size_t before = width * static_cast<std::size_t>(top);
+            const std::size_t pixels = width * static_cast<std::size_t>(bottom - top);
+            for (std::size_t side = 0; side < 2; ++side)
+                for (std::size_t i = 0; i < pixels; ++i) {
+                    float* to = samples.data() + i * channels + side * 3;
+                    to[0] = fields[side]->xy[2 * (before + i)];
+                    to[1] = fields[side]->xy[2 * (before + i) + 1];
+                    to[2] = static_cast<float>(trusts[side]->values[before + i]) / 255.0F;
+                }
+            if (!picture.write_scanlines(top, bottom, 0, OIIO::TypeDesc::FLOAT, samples.data())) return false;
+        }
+        return true;
+    });
+    out.finish();
 }
 
-KeyedVectors readVectors(const std::filesystem::path& file) {
-    const auto damaged = [&](const std::string& why) {
-        return Error(file.string() + " cannot be read as motion vectors (" + why + "). Make it again.");
-    };
-    const auto in = OIIO::ImageInput::open(file.string());
-    if (!in) throw damaged(OIIO::geterror());
-    const OIIO::ImageSpec spec = in->spec();
-    if (spec.width < 1 || spec.height < 1 || spec.width > largestSide || spec.height > largestSide ||
-        spec.nchannels > 64 || spec.deep)
-        throw damaged("its size makes no sense");
-    const std::array<int, channels> places = placesIn(spec, file);
-    const std::size_t pixels = static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(spec.height);
-    KeyedVectors out;
-    out.key = spec.get_string_attribute("yarngap:key");
-    const std::array<VectorField*, 2> fields{&out.vectors.forward, &out.vectors.backward};
-    const std::array<TrustField*, 2> trusts{&out.vectors.forwardTrust, &out.vectors.backwardTrust};
-    for (std::size_t side = 0; side < 2; ++side) {
-        *fields[side] = {spec.width, spec.height, std::vector<float>(pixels * 2)};
-        *trusts[side] = {spec.width, spec.height, std::vector<std::uint8_t>(pixels, 255)};
-    }
-    const auto stride = static_cast<std::size_t>(spec.nchannels);
-    const auto width = static_cast<std::size_t>(spec.width);
-    const bool tiled = spec.tile_width > 0;
-    const int rows = tiled ? std::max(1, spec.tile_height) : stripRows;
-    if (rows > largestSide) throw damaged("its tiles make no sense");
-    std::vector<float> samples;
-    for (int top = 0; top < spec.height; top += rows) {
-        const int bottom = std::min(spec.height, top + rows);
-        const std::size_t before = width * static_cast<std::size_t>(top);
-        const std::size_t here = width * static_cast<std::size_t>(bottom - top);
-        samples.resize(here * stride);
-        const bool read =
-            tiled ? in->read_tiles(0, 0, spec.x, spec.x + spec.width, spec.y + top, spec.y + bottom, spec.z,
-                                   spec.z + 1, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, samples.data())
-                  : in->read_scanlines(0, 0, spec.y + top, spec.y + bottom, spec.z, 0, spec.nchannels,
-                                       OIIO::TypeDesc::FLOAT, samples.data());
-        if (!read) throw damaged(in->geterror());
-        for (std::size_t side = 0; side < 2; ++side) {
-            const int trustPlace = places[side * 3 + 2];
-            for (std::size_t i = 0; i < here; ++i) {
-                const float* from = samples.data() + i * stride;
-                for (std::size_t c = 0; c < 2; ++c) {
-                    const float v = from[places[side * 3 + c]];
-                    if (!std::isfinite(v)) throw damaged("a vector in it is not a number");
-                    fields[side]->xy[2 * (before + i) + c] = v;
-                }
-                if (trustPlace < 0) continue;
-                const float trust = from[trustPlace];
-                trusts[side]->values[before + i] =
-                    trust > 0 ? static_cast<std::uint8_t>(std::min(1.0F, trust) * 255.0F + 0.5F) : 0;
-            }
-        }
-    }
-    return out;
+KeyedVectors readVectors(const std::filesystem::path& file, int width, int height) {
+    PictureFile picture(file, std::make_shared<ReadingThread>());
+    const OIIO::ImageSpec& spec = picture.spec();
+    refuseManyChannels(picture, file);
+    if (width > 0 && (spec.width != width || spec.height != height))
+        throw Error(file.string() + " is for pictures of " + std::to_string(spec.width) + "x" +
+                    std::to_string(spec.height) + ", not " + std::to_string(width) + "x" +
+                    std::to_string(height) + ". Choose the vectors of this shot.");
+    std::string key = spec.get_string_attribute("yarngap:key");
+    return {readChannels(picture, file), std::move(key)};
+}
+
+VectorsPtr readKeptVectors(const std::filesystem::path& file, const std::string& key, int width, int height) {
+    PictureFile picture(file, std::make_shared<ReadingThread>());
+    const OIIO::ImageSpec& spec = picture.spec();
+    if (spec.get_string_attribute("yarngap:key") != key || spec.width != width || spec.height != height)
+        return nullptr;
+    refuseManyChannels(picture, file);
+    auto vectors = std::make_shared<Vectors>(readChannels(picture, file));
+    if (spec.get_string_attribute("yarngap:checksum") != checksumOf(*vectors))
+        throw damaged(file, "it does not hold what was written");
+    return vectors;
 }
 
 } // namespace yarngap

@@ -11,22 +11,33 @@ namespace yarngap {
 /// Writes vectors as an OpenEXR file of half floats, without loss for what estimateFlow() gives (it rounds to
 /// halves itself). Channels, one sample per pixel of the picture:
 ///
-///     forward.X  forward.Y   on the pixels of the first frame: displacement to the second, pixels, x right,
-///     y down forward.trust          0 (none) to 1 backward.X backward.Y backward.trust   the same on the
-///     pixels of the second frame
+///     forward.X   forward.Y    displacement from the first frame to the second: pixels, x right, y down
+///     forward.trust            0 (none) to 1
+///     backward.X  backward.Y   the same from the second frame to the first, on the pixels of the second
+///     backward.trust
 ///
-/// The attribute yarngap:key holds `key`, which says what they are vectors of. The file appears under its
-/// name only when it is whole. Throws Error (folder missing or read-only, disk full).
-void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key);
+/// The attribute yarngap:key holds `key`, which says what they are vectors of, and yarngap:checksum a hash of
+/// all values. The file appears under its name only when it is whole. Throws Error (folder missing or
+/// read-only, disk full).
+///
+/// `synced`: whether to wait until the disk has it.
+void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key,
+                  bool synced = true);
 
-/// What writeVectors() wrote, or any OpenEXR file with these channels in any order and any float type; trust
-/// channels may be missing (then full trust). Throws Error for what is no such file, is damaged, or holds a
-/// number that is none.
+/// Vectors with what they are of.
 struct KeyedVectors {
     Vectors vectors;
     std::string key; ///< empty when the file has none
 };
-KeyedVectors readVectors(const std::filesystem::path& file);
+/// What writeVectors() wrote, or any OpenEXR file with these channels in any order and any float type; trust
+/// channels may be missing (then full trust). Throws Error for what is no such file, is damaged, or holds a
+/// number that is none; also, before memory is taken, for pictures of another size than `width` x `height`,
+/// where those are given.
+KeyedVectors readVectors(const std::filesystem::path& file, int width = 0, int height = 0);
+
+/// Those kept under `key` for pictures of this size; null when the file is of others. Throws Error when it is
+/// damaged.
+VectorsPtr readKeptVectors(const std::filesystem::path& file, const std::string& key, int width, int height);
 
 /// Rounds to what a half float holds (11 significant bits), halves to even; values below 2^-14 become 0.
 float roundedToHalf(float value);

@@ -5,16 +5,15 @@
 
 namespace yarngap {
 
-VectorsPtr VectorFolder::find(const std::string& key) const {
+VectorsPtr VectorFolder::find(const std::string& key, int width, int height) const {
     const std::filesystem::path file = files_.fileOf(key);
     std::error_code ec;
     if (!std::filesystem::exists(file, ec)) return nullptr;
     try {
-        KeyedVectors kept = readVectors(file);
-        if (kept.key != key) return nullptr;
-        CacheFolder::touch(file);
-        return std::make_shared<Vectors>(std::move(kept.vectors));
-    } catch (const Error&) {
+        VectorsPtr kept = readKeptVectors(file, key, width, height);
+        if (kept) CacheFolder::touch(file);
+        return kept;
+    } catch (const std::exception&) {
         std::filesystem::remove(file, ec);
         return nullptr;
     }
@@ -23,7 +22,7 @@ VectorsPtr VectorFolder::find(const std::string& key) const {
 void VectorFolder::keep(const std::string& key, VectorsPtr vectors) {
     const std::size_t bytes = vectors->byteCount();
     files_.keep(key, bytes, [key, vectors = std::move(vectors)](const std::filesystem::path& file) {
-        writeVectors(file, *vectors, key);
+        writeVectors(file, *vectors, key, false);
     });
 }
 

@@ -14,7 +14,7 @@ namespace yarngap {
 ///
 ///     VectorFolder folder(cacheFolderOfUser("vectors"));
 ///     folder.keep(key, vectors);
-///     const VectorsPtr again = folder.find(key);
+///     const VectorsPtr again = folder.find(key, 1920, 1080);
 class VectorFolder {
   public:
     static constexpr std::uintmax_t defaultBytes = std::uintmax_t{4} << 30;
@@ -22,8 +22,8 @@ class VectorFolder {
     explicit VectorFolder(std::filesystem::path folder, std::uintmax_t byteLimit = defaultBytes)
         : files_(std::move(folder), ".exr", byteLimit) {}
 
-    /// The vectors of `key`, or null.
-    [[nodiscard]] VectorsPtr find(const std::string& key) const;
+    /// The vectors of `key`, for pictures of this size, or null.
+    [[nodiscard]] VectorsPtr find(const std::string& key, int width, int height) const;
     /// Queues vectors for writing.
     void keep(const std::string& key, VectorsPtr vectors);
     void flush() { files_.flush(); }

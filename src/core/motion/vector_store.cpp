@@ -36,15 +36,19 @@ std::filesystem::path VectorStore::fileOf(std::int64_t a, std::int64_t b) const 
     return std::filesystem::exists(file, ec) ? file : std::filesystem::path();
 }
 
+std::vector<std::filesystem::path> VectorStore::givenFiles() const {
+    std::vector<std::filesystem::path> files;
+    if (files_.empty()) return files;
+    std::error_code ec;
+    for (std::filesystem::directory_iterator entry(files_, ec), end; !ec && entry != end; entry.increment(ec))
+        files.push_back(entry->path());
+    return files;
+}
+
 VectorsPtr VectorStore::given(std::int64_t a, std::int64_t b, const Image& frame) const {
     const std::filesystem::path file = fileOf(a, b);
     if (file.empty()) return nullptr;
-    KeyedVectors read = readVectors(file);
-    if (read.vectors.forward.width != frame.width() || read.vectors.forward.height != frame.height())
-        throw Error(file.string() + " is for pictures of " + std::to_string(read.vectors.forward.width) +
-                    "x" + std::to_string(read.vectors.forward.height) + ", not " +
-                    std::to_string(frame.width()) + "x" + std::to_string(frame.height()) +
-                    ". Choose the vectors of this shot.");
+    KeyedVectors read = readVectors(file, frame.width(), frame.height());
     return std::make_shared<Vectors>(std::move(read.vectors));
 }
 
@@ -92,9 +96,8 @@ VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::i
     const auto make = [&]() -> VectorsPtr {
         if (VectorsPtr file = given(a, b, frameA)) return file;
         const bool onDisk = folder_ && options.quality != FlowQuality::draft;
-        VectorsPtr made = onDisk ? folder_->find(key) : nullptr;
-        if (made && made->forward.width == frameA.width() && made->forward.height == frameA.height())
-            return made;
+        VectorsPtr made = onDisk ? folder_->find(key, frameA.width(), frameA.height()) : nullptr;
+        if (made) return made;
         made = std::make_shared<Vectors>(estimateFlow(frameA, frameB, options, stop));
         ++estimations_;
         if (onDisk) folder_->keep(key, made);

@@ -12,6 +12,7 @@
 #include <mutex>
 #include <set>
 #include <string>
+#include <vector>
 
 namespace yarngap {
 
@@ -47,6 +48,9 @@ class VectorStore {
     /// where there is one: gap_000012.exr for the gap after source frame 12 (see gapFileName). Made elsewhere
     /// or repaired by hand, they go before those estimated. Call before the first use.
     void useFiles(std::filesystem::path folder) { files_ = std::move(folder); }
+
+    /// Those files, where there are any.
+    [[nodiscard]] std::vector<std::filesystem::path> givenFiles() const;
 
     /// Whether vectors are in memory, so that they need no estimation.
     [[nodiscard]] bool has(const std::string& media, std::int64_t a, std::int64_t b,

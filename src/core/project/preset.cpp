@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/project/in_betweens_json.h"
+#include "core/project/json_text.h"
 #include "core/project/method_key.h"
 #include "core/time/map_text.h"
 
@@ -93,7 +94,7 @@ std::string presetText(const Preset& preset) {
 }
 
 Preset parsePreset(std::string_view text) {
-    const Json json = Json::parse(text, nullptr, false);
+    const Json json = jsonFrom(text);
     if (json.is_discarded() || !json.is_object() || !json.contains("keys") || !json["keys"].is_array() ||
         json["keys"].size() > mostKeys)
         throw Error("This preset is damaged. Save it again from a shot.");

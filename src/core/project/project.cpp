@@ -1,21 +1,21 @@
 #include "core/project/project.h"
 
 #include "core/error.h"
+#include "core/files/input_files.h"
+#include "core/files/leftovers.h"
+#include "core/files/local_file.h"
+#include "core/files/locked_file.h"
+#include "core/files/new_file.h"
 #include "core/project/in_betweens_json.h"
 #include "core/project/interpretation_json.h"
+#include "core/project/json_text.h"
 #include "core/project/matte_json.h"
 #include "core/project/method_key.h"
 #include "core/project/time_map_json.h"
 
 #include <nlohmann/json.hpp>
 
-#include <fcntl.h>
-#include <unistd.h>
-
 #include <algorithm>
-#include <cstring>
-#include <fstream>
-#include <iterator>
 
 namespace yarngap {
 
@@ -23,8 +23,7 @@ namespace {
 
 using Json = nlohmann::json;
 
-constexpr std::uintmax_t largestFile = 64U << 20;
-constexpr int deepestNesting = 32;
+constexpr std::int64_t largestFile = 64 << 20;
 constexpr std::size_t mostShots = 10000;
 
 std::string text(const Json& object, const char* field, const std::string& where) {
@@ -154,34 +153,6 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     return json;
 }
 
-/// Writes, flushes to disk and renames, so that a crash leaves the old file or the new one, never half of
-/// one.
-void writeAtomically(const std::filesystem::path& file, const std::string& content) {
-    std::filesystem::path temporary = file;
-    temporary += ".partial-" + std::to_string(::getpid());
-    const auto failed = [&](int code) {
-        std::error_code ec;
-        std::filesystem::remove(temporary, ec);
-        return Error("The project could not be saved as " + file.string() + " (" + std::strerror(code) +
-                     "). Your work is still open; save it in another folder.");
-    };
-    const int fd = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-    if (fd < 0) throw failed(errno);
-    std::size_t written = 0;
-    int code = 0;
-    while (written < content.size() && code == 0) {
-        const ssize_t n = ::write(fd, content.data() + written, content.size() - written);
-        if (n < 0 && errno != EINTR) code = errno;
-        if (n > 0) written += static_cast<std::size_t>(n);
-    }
-    if (code == 0 && ::fsync(fd) != 0) code = errno;
-    if (::close(fd) != 0 && code == 0) code = errno;
-    if (code != 0) throw failed(code);
-    std::error_code ec;
-    std::filesystem::rename(temporary, file, ec);
-    if (ec) throw failed(ec.value());
-}
-
 } // namespace
 
 Timing Shot::timing(const Rate& sourceRate, std::int64_t mediaFrames) const {
@@ -264,15 +235,8 @@ Shot shotOf(const std::filesystem::path& media) {
 
 Project parseProject(std::string_view content, const std::filesystem::path& folder,
                      const std::string& where) {
-    bool tooDeep = false;
-    const Json json = Json::parse(
-        content,
-        [&](int depth, Json::parse_event_t, Json&) {
-            tooDeep |= depth > deepestNesting;
-            return !tooDeep;
-        },
-        false);
-    if (json.is_discarded() || tooDeep || !json.is_object() || !json.contains("yarngap"))
+    const Json json = jsonFrom(content);
+    if (json.is_discarded() || !json.is_object() || !json.contains("yarngap"))
         throw Error(where + " is no Yarn Gap project, or is damaged. Restore it from a copy.");
     const Json& version = json["yarngap"];
     if (!version.is_number_integer() || version.get<std::int64_t>() < 1)
@@ -303,21 +267,41 @@ std::string projectText(const Project& project, const std::filesystem::path& fol
 }
 
 Project loadProject(const std::filesystem::path& file) {
-    const std::string where = file.string();
+    return loadEdition(file).project;
+}
+
+LoadedProject loadEdition(const std::filesystem::path& file) {
     std::error_code ec;
-    if (!std::filesystem::is_regular_file(file, ec))
-        throw Error("There is no project file " + where +
-                    ". Check its name, and whether its disk is connected.");
-    if (std::filesystem::file_size(file, ec) > largestFile)
-        throw Error(where + " is too large for a project (over 64 MB). Choose a .yarngap file.");
-    std::ifstream in(file, std::ios::binary);
-    const std::string content{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
-    return parseProject(content, std::filesystem::absolute(file, ec).parent_path(), where);
+    const auto folder = std::filesystem::absolute(file, ec).parent_path();
+    removeLeftovers(folder);
+    const auto edition = editionOf(file);
+    return {parseProject(contentOf(file, largestFile, "project"), folder, file.string()), edition};
 }
 
 void saveProject(const Project& project, const std::filesystem::path& file) {
     std::error_code ec;
-    writeAtomically(file, projectText(project, std::filesystem::absolute(file, ec).parent_path()));
+    const auto folder = std::filesystem::absolute(file, ec).parent_path();
+    InputFiles media;
+    for (const Shot& shot : project.shots) {
+        media.add(shot.media);
+        media.add(shot.matte.pictures);
+    }
+    media.refuse({file});
+    writeWhole(file, projectText(project, folder));
+}
+
+FileEdition saveOver(const Project& project, const std::filesystem::path& file,
+                     const std::optional<FileEdition>& known) {
+    // Whoever else saves it waits, and then finds that it is another file.
+    const LockedFile lock(file);
+    const auto now = editionOf(file);
+    if (now && !(known && now->sameContent(*known)))
+        throw ChangedMeanwhile(
+            file.string() +
+            " was changed by another program since you opened it. Save under another name, or "
+            "save over it.");
+    saveProject(project, file);
+    return editionOf(file).value_or(FileEdition{});
 }
 
 } // namespace yarngap

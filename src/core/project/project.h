@@ -1,6 +1,8 @@
 // A project: the shots an editor works on and what is to become of each.
 #pragma once
 
+#include "core/error.h"
+#include "core/files/file_edition.h"
 #include "core/media/interpretation.h"
 #include "core/project/take.h"
 #include "core/synthesis/in_betweens.h"
@@ -77,8 +79,25 @@ std::string projectText(const Project& project, const std::filesystem::path& fol
 
 /// parseProject() of a file of at most 64 MB. Throws Error.
 Project loadProject(const std::filesystem::path& file);
-/// Writes atomically (temporary file, then rename), media paths relative to the file where possible.
-/// Throws Error.
+/// The same, with what saveOver() needs.
+struct LoadedProject {
+    Project project;
+    std::optional<FileEdition> edition;
+};
+LoadedProject loadEdition(const std::filesystem::path& file);
+
+/// Writes the file as a whole or not at all (see NewFile), media paths relative to it where possible. Throws
+/// Error, also when the file is the media of one of the shots.
 void saveProject(const Project& project, const std::filesystem::path& file);
+
+/// Thrown when a project file is not the one that was opened.
+class ChangedMeanwhile : public Error {
+  public:
+    using Error::Error;
+};
+/// saveProject() onto the file that was last read or written as `known`; what it is from then on. Throws
+/// ChangedMeanwhile when another program has written to it since, or when it is there and `known` is nothing.
+FileEdition saveOver(const Project& project, const std::filesystem::path& file,
+                     const std::optional<FileEdition>& known);
 
 } // namespace yarngap

@@ -1,16 +1,16 @@
 #include "core/render/render_job.h"
 
 #include "core/background_priority.h"
+#include "core/decimal.h"
 #include "core/error.h"
-#include "core/media/picture_sequence.h"
+#include "core/media/frame_decoder.h"
 #include "core/render/channel.h"
 
 #include <algorithm>
-#include <array>
 #include <atomic>
 #include <chrono>
-#include <cstdio>
 #include <exception>
+#include <map>
 #include <thread>
 
 namespace yarngap {
@@ -70,12 +70,11 @@ class RenderJob::Pipeline {
     RenderReport run(const OnProgress& onProgress, const std::stop_token& stop) {
         throwIfStopped(stop);
         refuseUnlike(parts_);
-        for (const RenderPart& part : parts_)
-            refuseSourceAsTarget(part.maker.source().facts().path, options_.target);
+        refuseInputs();
         const MediaFacts& facts = parts_.front().maker.source().facts();
         const auto start = Clock::now();
         writer_ = openWriter({options_.target, options_.format, options_.rate, facts.width, facts.height,
-                              facts.layout, facts.colour, facts.pixelAspect});
+                              facts.layout, facts.colour, facts.pixelAspect, options_.replace});
         onProgress_ = onProgress;
         const std::stop_callback forward(stop, [this] { stopSource_.request_stop(); });
 
@@ -99,16 +98,10 @@ class RenderJob::Pipeline {
         bool sound = false;
         for (const RenderPart& part : parts_) {
             report_.frames += static_cast<std::int64_t>(part.plan.rows.size());
-            report_.originals += part.plan.count(FrameKind::original);
-            report_.repeats += part.plan.count(FrameKind::repeat);
-            report_.blends += part.plan.count(FrameKind::blend);
-            report_.flows += part.plan.count(FrameKind::flow);
-            report_.held += part.plan.count(FrameKind::held);
             const std::string of = parts_.size() > 1 ? part.name + ": " : "";
             if (const std::string tail = part.plan.endsSentence(); !tail.empty())
                 report_.notes.push_back(of + tail);
-            for (const auto& [frame, sentence] : part.maker.source().troubles())
-                report_.notes.push_back(sentence);
+            noteTroubles(part.maker.source().troubles(), of);
             sound |= part.maker.source().facts().hasSound;
         }
         if (const std::string trouble = parts_.front().maker.vectorTrouble(); !trouble.empty())
@@ -116,11 +109,9 @@ class RenderJob::Pipeline {
                                     trouble);
         constexpr double visible = 1.002; // a pixel of a thousand
         if (report_.edgeScale > visible) {
-            std::array<char, 16> percent{};
-            std::snprintf(percent.data(), percent.size(), "%.1f", 100 * (report_.edgeScale - 1));
             report_.notes.push_back(
                 "At the edges of some frames there is what no source frame has. Scaling in by " +
-                std::string(percent.data()) + " % would hide it.");
+                decimal(100 * (report_.edgeScale - 1), 1) + " % would hide it.");
         }
         if (sound) report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
         return report_;
@@ -148,6 +139,66 @@ class RenderJob::Pipeline {
         });
     }
 
+    void refuseInputs() {
+        InputFiles inputs = options_.inputs;
+        std::int64_t frames = 0;
+        for (const RenderPart& part : parts_) {
+            inputs.add(part.maker.inputFiles());
+            frames += static_cast<std::int64_t>(part.plan.rows.size());
+        }
+        std::vector<std::filesystem::path> outputs{options_.target};
+        if (isSequence(options_.format)) {
+            outputs.clear();
+            for (std::int64_t n = 0; n < frames; ++n)
+                outputs.push_back(sequenceName(options_.target, n));
+            for (const std::string& name : picturesThere(options_.target))
+                outputs.push_back(options_.target.parent_path() / name);
+        }
+        inputs.refuse(outputs);
+    }
+
+    void noteTroubles(const std::map<std::int64_t, FrameTrouble>& troubles, const std::string& of) {
+        constexpr std::size_t most = 12;
+        std::size_t told = 0;
+        for (const auto& [frame, trouble] : troubles) {
+            if (told++ == most) break;
+            report_.notes.push_back(of + trouble.sentence);
+        }
+        if (troubles.size() > most)
+            report_.notes.push_back(of + "The same goes for " + std::to_string(troubles.size() - most) +
+                                    " more frames.");
+    }
+
+    /// Counts a row, once its source frames are known. Throws Undecodable where that is to stop the render.
+    void count(const RenderPart& part, const PlanRow& row) {
+        const auto trouble = part.maker.troubleIn(row);
+        if (trouble && trouble->kind == FrameTrouble::Kind::undecodable) {
+            if (options_.whenUndecodable == WhenUndecodable::stop)
+                throw Undecodable(part.maker.source().facts().path.string() + ": " + trouble->sentence +
+                                  " A render stops at such a frame. Repair the file, trim the shot, or let "
+                                  "the frame before be held there (--undecodable hold).");
+            ++report_.standIns;
+            return;
+        }
+        switch (row.kind) {
+        case FrameKind::original:
+            ++report_.originals;
+            break;
+        case FrameKind::repeat:
+            ++report_.repeats;
+            break;
+        case FrameKind::blend:
+            ++report_.blends;
+            break;
+        case FrameKind::flow:
+            ++report_.flows;
+            break;
+        case FrameKind::held:
+            ++report_.held;
+            break;
+        }
+    }
+
     void readStage(const std::stop_token& stop) {
         for (const RenderPart& part : parts_)
             for (const PlanRow& row : part.plan.rows) {
@@ -157,6 +208,7 @@ class RenderJob::Pipeline {
                     item.made = std::move(*kept);
                 else
                     item.input = part.maker.read(row, stop);
+                count(part, row);
                 report_.finished += item.made.image ? 1 : 0;
                 report_.readSeconds += since(start);
                 if (!toEstimate_.push(std::move(item), stop)) return;
@@ -238,17 +290,6 @@ RenderJob::~RenderJob() = default;
 
 RenderReport RenderJob::run(const OnProgress& onProgress, const std::stop_token& stop) {
     return pipeline_->run(onProgress, stop);
-}
-
-void refuseSourceAsTarget(const std::filesystem::path& source, const std::filesystem::path& target) {
-    std::error_code ec;
-    const auto firstPicture = isPictureFile(target) ? sequenceName(target, 0) : target;
-    const bool ownPictures = isPictureFile(source) && isPictureFile(target) &&
-                             sequencePattern(std::filesystem::weakly_canonical(source, ec)) ==
-                                 sequencePattern(std::filesystem::weakly_canonical(firstPicture, ec));
-    if (ownPictures || std::filesystem::equivalent(source, target, ec))
-        throw Error("The result would overwrite its own source " + source.string() +
-                    ". Choose another name.");
 }
 
 } // namespace yarngap

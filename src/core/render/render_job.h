@@ -1,6 +1,7 @@
 // Rendering a whole plan to a file.
 #pragma once
 
+#include "core/files/input_files.h"
 #include "core/media/frame_writer.h"
 #include "core/progress.h"
 #include "core/synthesis/frame_maker.h"
@@ -12,10 +13,20 @@
 
 namespace yarngap {
 
+/// What becomes of a source frame that cannot be decoded.
+enum class WhenUndecodable {
+    stop, ///< the render ends, and nothing is written
+    hold  ///< the nearest frame before it is shown in its place
+};
+
 struct RenderOptions {
     std::filesystem::path target;
     OutputFormat format = OutputFormat::ffv1Mkv;
     Rate rate; ///< frames per second of the result
+    WhenUndecodable whenUndecodable = WhenUndecodable::stop;
+    bool replace = false; ///< see WriterOptions
+    /// What must not be written on besides the files that the parts are made from: projects, lists.
+    InputFiles inputs = {};
 };
 
 /// A shot of a reel: its frames follow those of the part before, and nothing is made across the cut.
@@ -39,6 +50,9 @@ struct RenderReport {
     std::int64_t blends = 0;
     std::int64_t flows = 0;
     std::int64_t held = 0;
+    /// Frames of any kind that show, or are made from, another source frame than they should, since that
+    /// cannot be decoded. They are not counted above.
+    std::int64_t standIns = 0;
     std::int64_t finished = 0; ///< of all these, frames that were kept from before and only read
     double edgeScale =
         1;              ///< scale about the middle that hides edges which no source frame has, of all frames
@@ -72,16 +86,14 @@ class RenderJob {
     RenderJob(RenderJob&&) = delete;
     RenderJob& operator=(RenderJob&&) = delete;
 
-    /// Runs to the end; call once. Throws Error (target refused, disk full …) or Cancelled.
-    /// `onProgress` is called from the writing thread after every frame.
+    /// Runs to the end; call once. Throws Undecodable where that is to stop it, SourceLost when a source is
+    /// gone, changed or cannot be read, Error (target refused, disk full …) or Cancelled. Then nothing is
+    /// written. `onProgress` is called from the writing thread after every frame.
     RenderReport run(const OnProgress& onProgress = {}, const std::stop_token& stop = {});
 
   private:
     class Pipeline;
     std::unique_ptr<Pipeline> pipeline_;
 };
-
-/// Throws Error when `target` is the source file itself, under whatever name.
-void refuseSourceAsTarget(const std::filesystem::path& source, const std::filesystem::path& target);
 
 } // namespace yarngap

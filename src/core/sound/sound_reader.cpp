@@ -113,12 +113,12 @@ double secondsOfFirstPicture(const MediaIndex& index) {
 Sound readSound(const MediaIndex& index, double from, double to, const std::stop_token& stop) {
     if (!(to > from) || to - from > longest) throw Error("There is no such stretch of sound.");
     if (!index.pictures.empty()) throw Error(index.facts.path.string() + " has no sound.");
-    Demuxer demuxer(index.facts.path, StreamKind::sound);
+    Demuxer demuxer(index.facts.path, StreamKind::sound, stop);
     Decoder decoder(demuxer.stream());
     const double tick = av_q2d(demuxer.stream().time_base);
     const double origin = secondsOfFirstPicture(index);
     constexpr double early = 0.5; // decoders need a run-up
-    if (from > early) demuxer.seek(std::llround((origin + from - early) / tick));
+    if (from > early) demuxer.seek(std::llround((origin + from - early) / tick), stop);
     Track track(from, to);
     const PacketPtr packet = makePacket();
     const std::unique_ptr<AVFrame, FrameFreer> frame(av_frame_alloc());
@@ -133,7 +133,7 @@ Sound readSound(const MediaIndex& index, double from, double to, const std::stop
             track.add(*frame, seconds);
         }
     };
-    while (!track.full() && demuxer.next(*packet)) {
+    while (!track.full() && demuxer.next(*packet, stop)) {
         throwIfStopped(stop);
         decoder.send(packet.get());
         receive();

@@ -1,11 +1,15 @@
 #include "core/synthesis/frame_folder.h"
 
 #include "core/error.h"
+#include "core/files/local_file.h"
+#include "core/files/new_file.h"
+#include "core/media/media_identity.h"
 
 #include <nlohmann/json.hpp>
 
 #include <array>
-#include <fstream>
+#include <span>
+#include <vector>
 
 namespace yarngap {
 
@@ -13,7 +17,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr std::string_view magic = "yarngap frame 1\n";
+constexpr std::string_view magic = "yarngap frame 2\n";
 constexpr std::uint32_t longestHeader = 64 * 1024;
 
 /// Raised whenever the same settings begin to give another picture, so that old frames are not taken for new.
@@ -22,6 +26,8 @@ constexpr int generation = 8;
 std::string keyOnDisk(const std::string& key) {
     return std::to_string(generation) + ':' + key;
 }
+
+std::string checksumOf(const Image& image);
 
 nlohmann::json headerOf(const MadeFrame& frame, const std::string& key) {
     const Image& image = *frame.image;
@@ -35,6 +41,7 @@ nlohmann::json headerOf(const MadeFrame& frame, const std::string& key) {
                           {"chromaShiftX", layout.chromaShiftX},
                           {"chromaShiftY", layout.chromaShiftY},
                           {"samples", static_cast<int>(layout.samples)},
+                          {"checksum", checksumOf(image)},
                           {"edgeScale", frame.edgeScale}};
     if (frame.doubt) header["doubt"] = *frame.doubt;
     return header;
@@ -57,89 +64,118 @@ PixelLayout layoutFrom(const nlohmann::json& header) {
     return layout;
 }
 
-std::size_t rowBytes(const Image& image, int plane) {
-    return static_cast<std::size_t>(image.plane(plane).width) *
-           static_cast<std::size_t>(image.layout().bytesPerSample());
+std::size_t rowBytes(const Image::Plane& plane, const PixelLayout& layout) {
+    return static_cast<std::size_t>(plane.width) * static_cast<std::size_t>(layout.bytesPerSample());
+}
+
+/// Calls `use` with the samples of each row, plane after plane.
+template <typename ImageType, typename Use>
+void forRows(ImageType& image, Use use) {
+    for (int p = 0; p < image.planeCount(); ++p) {
+        auto& plane = image.plane(p);
+        for (int y = 0; y < plane.height; ++y)
+            use(std::span(plane.bytes.data() + plane.stride * static_cast<std::size_t>(y),
+                          rowBytes(plane, image.layout())));
+    }
+}
+
+/// Of all samples in their order.
+std::string checksumOf(const Image& image) {
+    std::vector<std::uint64_t> rows;
+    forRows(image, [&](std::span<const std::byte> row) { rows.push_back(hashOf(row)); });
+    return std::to_string(hashOf(std::as_bytes(std::span(rows))));
+}
+
+/// Bytes that the samples of such a picture take in a file.
+std::uint64_t sampleBytes(int width, int height, const PixelLayout& layout) {
+    std::uint64_t sum = 0;
+    for (int p = 0; p < layout.planeCount(); ++p) {
+        const int sx = layout.isChroma(p) ? layout.chromaShiftX : 0;
+        const int sy = layout.isChroma(p) ? layout.chromaShiftY : 0;
+        sum += static_cast<std::uint64_t>((width + (1 << sx) - 1) >> sx) *
+               static_cast<std::uint64_t>((height + (1 << sy) - 1) >> sy) *
+               static_cast<std::uint64_t>(layout.bytesPerSample());
+    }
+    return sum;
+}
+
+/// Reads a file from its start.
+class Reader {
+  public:
+    explicit Reader(const fs::path& path)
+        : file_(path, std::make_shared<ReadingThread>()) {}
+    void take(std::span<std::byte> to) {
+        if (file_.read(place_, to) != to.size()) throw Error("it is cut off");
+        place_ += static_cast<std::int64_t>(to.size());
+    }
+    std::string text(std::size_t length) {
+        std::string text(length, '\0');
+        take(std::as_writable_bytes(std::span(text)));
+        return text;
+    }
+    [[nodiscard]] std::int64_t bytesLeft() const { return file_.bytes() - place_; }
+
+  private:
+    LocalFile file_;
+    std::int64_t place_ = 0;
+};
+
+KeyedFrame readFrom(Reader& in) {
+    if (in.bytesLeft() < static_cast<std::int64_t>(magic.size()) || in.text(magic.size()) != magic)
+        throw Error("it does not begin like one");
+    const std::string bytes = in.text(4);
+    std::uint32_t length = 0;
+    for (std::size_t i = 0; i < bytes.size(); ++i)
+        length |= std::uint32_t{static_cast<unsigned char>(bytes[i])} << (8 * i);
+    if (length > longestHeader) throw Error("its header makes no sense");
+    const auto header = nlohmann::json::parse(in.text(length));
+    KeyedFrame kept;
+    kept.key = header.at("key").get<std::string>();
+    kept.frame.edgeScale = header.at("edgeScale").get<double>();
+    if (header.contains("doubt")) kept.frame.doubt = header.at("doubt").get<double>();
+    const PixelLayout layout = layoutFrom(header);
+    const int width = within(header, "width", 1, Image::longestSide);
+    const int height = within(header, "height", 1, Image::longestSide);
+    // Before memory is taken for it.
+    if (static_cast<std::uint64_t>(in.bytesLeft()) != sampleBytes(width, height, layout))
+        throw Error("it is cut off, or too long");
+    auto image = std::make_shared<Image>(width, height, layout);
+    forRows(*image, [&](std::span<std::byte> row) { in.take(row); });
+    if (header.at("checksum").get<std::string>() != checksumOf(*image))
+        throw Error("its samples are not those that were written");
+    kept.frame.image = std::move(image);
+    return kept;
 }
 
 } // namespace
 
 void writeFrame(const fs::path& file, const MadeFrame& frame, const std::string& key) {
-    const fs::path temporary = partialNameOf(file);
-    std::ofstream out(temporary, std::ios::binary);
     const std::string header = headerOf(frame, key).dump();
     const auto length = static_cast<std::uint32_t>(header.size());
     std::array<char, 4> bytes{};
     for (std::size_t i = 0; i < bytes.size(); ++i)
         bytes[i] = static_cast<char>(length >> (8 * i));
-    out << magic;
-    out.write(bytes.data(), bytes.size());
-    out << header;
-    const Image& image = *frame.image;
-    for (int p = 0; p < image.planeCount(); ++p) {
-        const Image::Plane& plane = image.plane(p);
-        for (int y = 0; y < plane.height; ++y)
-            out.write(reinterpret_cast<const char*>(plane.bytes.data() +
-                                                    plane.stride * static_cast<std::size_t>(y)),
-                      static_cast<std::streamsize>(rowBytes(image, p)));
-    }
-    out.close();
-    std::error_code ec;
-    if (out) fs::rename(temporary, file, ec);
-    if (!out || ec) {
-        fs::remove(temporary, ec);
-        throw Error("A finished frame could not be written as " + file.string() +
-                    ". Check the folder and the space on the disk.");
-    }
+    NewFile out(file);
+    out.setSynced(false); // it can be made again, and its checksum tells
+    out.write(magic);
+    out.write(std::string_view(bytes.data(), bytes.size()));
+    out.write(header);
+    forRows(*frame.image, [&](std::span<const std::byte> row) { out.write(row); });
+    out.finish();
 }
 
 KeyedFrame readFrame(const fs::path& file) {
     const auto damaged = [&](const std::string& why) {
         return Error(file.string() + " cannot be read as a finished frame (" + why + ").");
     };
-    std::ifstream in(file, std::ios::binary);
-    std::string start(magic.size(), '\0');
-    std::array<char, 4> bytes{};
-    if (!in.read(start.data(), static_cast<std::streamsize>(start.size())) || start != magic ||
-        !in.read(bytes.data(), bytes.size()))
-        throw damaged("it does not begin like one");
-    std::uint32_t length = 0;
-    for (std::size_t i = 0; i < bytes.size(); ++i)
-        length |= std::uint32_t{static_cast<unsigned char>(bytes[i])} << (8 * i);
-    if (length > longestHeader) throw damaged("its header makes no sense");
-    std::string text(length, '\0');
-    if (!in.read(text.data(), length)) throw damaged("it is cut off");
-    KeyedFrame kept;
+    Reader in(file);
     try {
-        const auto header = nlohmann::json::parse(text);
-        kept.key = header.at("key").get<std::string>();
-        kept.frame.edgeScale = header.at("edgeScale").get<double>();
-        if (header.contains("doubt")) kept.frame.doubt = header.at("doubt").get<double>();
-        const PixelLayout layout = layoutFrom(header);
-        const int width = header.at("width").get<int>();
-        const int height = header.at("height").get<int>();
-        std::error_code ec;
-        // Before memory is taken for it: at least the first plane has to be there.
-        if (width < 1 || height < 1 ||
-            fs::file_size(file, ec) / static_cast<std::uintmax_t>(width) <
-                static_cast<std::uintmax_t>(height))
-            throw Error("it is cut off");
-        auto image = std::make_shared<Image>(width, height, layout);
-        for (int p = 0; p < image->planeCount(); ++p) {
-            Image::Plane& plane = image->plane(p);
-            for (int y = 0; y < plane.height; ++y)
-                if (!in.read(reinterpret_cast<char*>(plane.bytes.data() +
-                                                     plane.stride * static_cast<std::size_t>(y)),
-                             static_cast<std::streamsize>(rowBytes(*image, p))))
-                    throw Error("it is cut off");
-        }
-        kept.frame.image = std::move(image);
+        return readFrom(in);
     } catch (const nlohmann::json::exception&) {
         throw damaged("its header makes no sense");
     } catch (const Error& error) {
         throw damaged(error.what());
     }
-    return kept;
 }
 
 bool FrameFolder::has(const std::string& key) const {
@@ -155,7 +191,7 @@ std::optional<MadeFrame> FrameFolder::find(const std::string& key) const {
         if (kept.key != keyOnDisk(key)) return std::nullopt;
         CacheFolder::touch(file);
         return std::move(kept.frame);
-    } catch (const Error&) {
+    } catch (const std::exception&) {
         std::error_code ec;
         fs::remove(file, ec);
         return std::nullopt;

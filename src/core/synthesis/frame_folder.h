@@ -26,7 +26,7 @@ struct KeyedFrame {
 /// Writes `frame`, its samples as they are; docs/formats.md describes the file. Throws Error (disk full …),
 /// and then leaves nothing.
 void writeFrame(const std::filesystem::path& file, const MadeFrame& frame, const std::string& key);
-/// Throws Error when the file is not there, cut off, or makes no sense.
+/// Throws Error when the file is not there, cut off, makes no sense, or does not hold what was written.
 KeyedFrame readFrame(const std::filesystem::path& file);
 
 /// Frames found by key (see FrameMaker::contentKey), within a limited size (see CacheFolder). A file that

@@ -1,5 +1,6 @@
 #include "core/synthesis/frame_maker.h"
 
+#include "core/decimal.h"
 #include "core/media/halved_frames.h"
 #include "core/progress.h"
 #include "core/synthesis/shutter.h"
@@ -232,8 +233,36 @@ MadeFrame FrameMaker::make(const PlanRow& row, const std::stop_token& stop) cons
 }
 
 bool FrameMaker::isKept(const PlanRow& row) const {
-    return finished_ && row.kind == FrameKind::flow && settings_.flow.quality != FlowQuality::draft &&
-           !picturesMatte_ && source_->troubles().empty();
+    if (!finished_ || row.kind != FrameKind::flow || settings_.flow.quality == FlowQuality::draft ||
+        picturesMatte_)
+        return false;
+    const std::int64_t first = row.before >= 0 ? row.before : row.first;
+    const std::int64_t last = row.after >= 0 ? row.after : row.last;
+    for (std::int64_t n = first; n <= last; ++n)
+        if (source_->troubleOf(n)) return false;
+    return true;
+}
+
+std::optional<FrameTrouble> FrameMaker::troubleIn(const PlanRow& row) const {
+    // Of a bridged row only the frames at both ends are looked at.
+    const std::int64_t step = row.bridged ? std::max<std::int64_t>(1, row.last - row.first) : 1;
+    std::optional<FrameTrouble> worst;
+    for (std::int64_t n = row.first; n <= row.last; n += step) {
+        auto trouble = source_->troubleOf(n);
+        if (trouble && (!worst || worst->kind < trouble->kind)) worst = std::move(trouble);
+    }
+    return worst;
+}
+
+std::vector<std::filesystem::path> FrameMaker::inputFiles() const {
+    std::vector<std::filesystem::path> files = source_->files();
+    if (matte_)
+        for (std::filesystem::path& file : matte_->files())
+            files.push_back(std::move(file));
+    if (store_)
+        for (std::filesystem::path& file : store_->givenFiles())
+            files.push_back(std::move(file));
+    return files;
 }
 
 std::optional<MadeFrame> FrameMaker::finished(const PlanRow& row) const {
@@ -271,7 +300,7 @@ std::string FrameMaker::contentKey(const PlanRow& row) const {
         if (row.shake && settings_.synthesis.bendPaths)
             for (const float part :
                  {row.shake->firstX, row.shake->firstY, row.shake->lastX, row.shake->lastY, row.shake->told})
-                key += ':' + std::to_string(part);
+                key += ':' + decimal(part, 6);
         if (looksBeside()) key += ":beside:" + std::to_string(row.before) + ':' + std::to_string(row.after);
         if (matte_)
             for (std::int64_t n = row.first; n <= row.last; n += row.bridged ? row.last - row.first : 1)

@@ -53,8 +53,8 @@ class FrameMaker {
     [[nodiscard]] MadeFrame make(const PlanRow& row, const std::stop_token& stop = {}) const;
 
     /// From now on frames of optical flow are looked for in `folder`, and those that make() makes are kept
-    /// there. Drafts never are, nor frames with a matte from pictures, whose files may change, nor frames of
-    /// damaged media, which have to be told of.
+    /// there. Not kept: drafts, frames with a matte from pictures, because their files may change, and what
+    /// is made from damaged frames, because that has to be told.
     void keepFinishedIn(std::shared_ptr<FrameFolder> folder) { finished_ = std::move(folder); }
     /// From now on remakes of source frames (see remake.h) are looked for in `errors` and kept there, for
     /// makers of other settings too: most have no part in them.
@@ -77,6 +77,11 @@ class FrameMaker {
                               : store_->has(source_->identity(), row.first, row.last, settings_.flow);
     }
     [[nodiscard]] ShotFrames& source() const { return *source_; }
+    /// The worst that is wrong with the source frames that the row shows or is made from. Known once the row
+    /// was read.
+    [[nodiscard]] std::optional<FrameTrouble> troubleIn(const PlanRow& row) const;
+    /// All files that frames are made from: source, matte, vectors. Throws Error when they cannot be listed.
+    [[nodiscard]] std::vector<std::filesystem::path> inputFiles() const;
     [[nodiscard]] const InBetweens& settings() const { return settings_; }
     /// Why vectors could not be kept on disk, empty when all is well; they were made and used all the same.
     [[nodiscard]] std::string vectorTrouble() const { return store_ ? store_->trouble() : std::string(); }

@@ -3,6 +3,8 @@
 #include "core/error.h"
 #include "core/image/rgb_picture.h"
 #include "core/media/frame_source.h"
+#include "core/media/numbered_names.h"
+#include "core/media/picture_sequence.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -90,11 +92,20 @@ MatteFrames::MatteFrames(Matte matte, int width, int height)
             outlines_.push_back(hashOf(key.points));
         return;
     }
-    std::error_code ec;
-    const auto size = std::filesystem::file_size(matte_.pictures, ec);
-    const auto time = std::filesystem::last_write_time(matte_.pictures, ec);
-    picturesKey_ = matte_.pictures.string() + ':' + std::to_string(size) + ':' +
-                   std::to_string(time.time_since_epoch().count());
+    const FileEdition edition = editionOf(matte_.pictures).value_or(FileEdition{});
+    picturesKey_ = matte_.pictures.string();
+    for (const std::int64_t number : {edition.bytes, edition.modified, edition.changed})
+        picturesKey_ += ':' + std::to_string(number);
+}
+
+std::vector<std::filesystem::path> MatteFrames::files() const {
+    if (matte_.pictures.empty()) return {};
+    if (!isPictureFile(matte_.pictures)) return {matte_.pictures};
+    ReadingThread reading;
+    std::vector<std::filesystem::path> files;
+    for (const auto& [number, file] : filesOf(matte_.pictures, reading).files)
+        files.push_back(file);
+    return files;
 }
 
 std::shared_ptr<ShotFrames> MatteFrames::pictures(const std::stop_token& stop) const {
@@ -104,6 +115,8 @@ std::shared_ptr<ShotFrames> MatteFrames::pictures(const std::stop_token& stop) c
             constexpr std::size_t few = std::size_t{16} << 20;
             pictures_ = std::make_shared<FrameSource>(
                 std::make_shared<MediaIndex>(buildIndex(matte_.pictures, {}, stop)), few);
+        } catch (const Cancelled&) {
+            throw;
         } catch (const Error& error) {
             throw Error("The matte's pictures cannot be read. " + std::string(error.what()));
         }
@@ -114,7 +127,13 @@ std::shared_ptr<ShotFrames> MatteFrames::pictures(const std::stop_token& stop) c
 Image MatteFrames::coverage(std::int64_t n, const std::stop_token& stop) const {
     if (matte_.pictures.empty()) return coverageOf(outlineAt(matte_, n), matte_.feather, width_, height_);
     const auto source = pictures(stop);
-    const ImagePtr picture = source->frame(std::min(n, source->frames() - 1), stop);
+    const std::int64_t own = std::min(n, source->frames() - 1);
+    const ImagePtr picture = source->frame(own, stop);
+    // The outline of another frame would cut the subject at the wrong place.
+    if (const auto trouble = source->troubleOf(own);
+        trouble && trouble->kind == FrameTrouble::Kind::undecodable)
+        throw Error("Frame " + std::to_string(own) + " of the matte " + matte_.pictures.string() +
+                    " cannot be decoded. Make it again.");
     const RgbPicture rgb = toScreenRgb(*picture, source->facts().colour, width_, height_);
     Image out(width_, height_, coverageLayout);
     for (int y = 0; y < height_; ++y) {

@@ -28,9 +28,11 @@ class MatteFrames {
     /// Source frame `n`, whose picture is `frame`, taken apart.
     [[nodiscard]] FrameLayersPtr layers(std::int64_t n, const Image& frame,
                                         const std::stop_token& stop = {}) const;
+    /// The files that the coverage comes from. Throws Error when they cannot be listed.
+    [[nodiscard]] std::vector<std::filesystem::path> files() const;
     [[nodiscard]] bool onTop() const { return matte_.onTop; }
     /// Different for different coverage of source frame `n`; looks at no picture, so that it can be asked for
-    /// often: of pictures it tells the file, its size and its time.
+    /// often: of pictures it tells the file, its size and its times.
     [[nodiscard]] std::string key(std::int64_t n) const;
 
   private:
@@ -39,7 +41,7 @@ class MatteFrames {
     Matte matte_;
     int width_;
     int height_;
-    std::string picturesKey_;           ///< name, size and time of the pictures' first file
+    std::string picturesKey_;           ///< name, size and times of the pictures' first file
     std::vector<std::string> outlines_; ///< a hash of each key's points, since keys are asked for by plan row
     mutable std::mutex mutex_;
     mutable std::shared_ptr<ShotFrames> pictures_;

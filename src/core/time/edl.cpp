@@ -1,5 +1,6 @@
 #include "core/time/edl.h"
 
+#include "core/decimal.h"
 #include "core/error.h"
 #include "core/time/map_edits.h"
 #include "core/time/map_text.h"
@@ -76,9 +77,10 @@ std::string toEdl(const std::string& title, const std::string& clip, const Timin
                   record.format(recordIn).c_str(), record.format(recordIn + timing.outputFrames()).c_str());
     text += line.data();
     if (!timing.varies() && timing.speed != Rational(1)) {
-        std::snprintf(line.data(), line.size(), "M2   %-8s       %05.1f                %s\n", reel.c_str(),
-                      (timing.speed * timing.sourceRate.value()).toDouble(),
-                      source.format(timing.from).c_str());
+        std::string speed = decimal((timing.speed * timing.sourceRate.value()).toDouble(), 1);
+        speed.insert(0, speed.size() < 5 ? 5 - speed.size() : 0, '0');
+        std::snprintf(line.data(), line.size(), "M2   %-8s       %s                %s\n", reel.c_str(),
+                      speed.c_str(), source.format(timing.from).c_str());
         text += line.data();
     }
     text += "* FROM CLIP NAME: " + plain(clip) + "\n";

@@ -1,10 +1,10 @@
 #include "core/time/rate.h"
 
+#include "core/decimal.h"
 #include "core/error.h"
 
 #include <array>
 #include <cmath>
-#include <cstdio>
 
 namespace yarngap {
 
@@ -32,7 +32,7 @@ constexpr std::array<Written, 12> writtenRates{{{"23.976", 24000},
 
 Rate::Rate(const Rational& value)
     : value_(value) {
-    if (value < Rational(1, 1000) || value > Rational(100000))
+    if (value < Rational(1, 1000) || value > largest)
         throw Error("A frame rate of " + value.toString() +
                     " is out of range. Use 0.001 to 100,000 frames per second.");
 }
@@ -54,9 +54,7 @@ Rate Rate::snapped(const Rational& measured) {
 }
 
 std::string Rate::display() const {
-    std::array<char, 32> text{};
-    std::snprintf(text.data(), text.size(), "%.3f", toDouble());
-    std::string s = text.data();
+    std::string s = decimal(toDouble(), 3);
     while (s.back() == '0')
         s.pop_back();
     if (s.back() == '.') s.pop_back();

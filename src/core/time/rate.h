@@ -18,6 +18,8 @@ class Rate {
     Rate(std::int64_t num, std::int64_t den)
         : Rate(Rational(num, den)) {}
 
+    static constexpr Rational largest{100000};
+
     /// Reads "25", "24000/1001" or "12.5". The decimals that the trade writes for the 1000/1001 rates
     /// ("23.976", "23.98", "29.97", "47.95", "59.94", "119.88") mean those rates exactly.
     static Rate parse(std::string_view text);

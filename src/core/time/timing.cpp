@@ -1,11 +1,9 @@
 #include "core/time/timing.h"
 
+#include "core/decimal.h"
 #include "core/error.h"
 #include "core/time/map_edits.h"
 #include "core/time/timecode.h"
-
-#include <array>
-#include <cstdio>
 
 namespace yarngap {
 
@@ -171,9 +169,7 @@ Rational parseSpeed(std::string_view text) {
 }
 
 std::string displayPercent(const Rational& speed, int decimals) {
-    std::array<char, 64> text{};
-    std::snprintf(text.data(), text.size(), "%.*f", decimals, speed.toDouble() * 100.0);
-    std::string s = text.data();
+    std::string s = decimal(speed.toDouble() * 100.0, decimals);
     if (s.find('.') != std::string::npos) {
         while (s.back() == '0')
             s.pop_back();

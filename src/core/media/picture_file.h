@@ -1,0 +1,83 @@
+// Single picture files through OpenImageIO, with all reading and writing done by core/files. Internal to the
+// core: it includes OpenImageIO's headers.
+#pragma once
+
+#include "core/files/local_file.h"
+#include "core/files/new_file.h"
+
+#include <OpenImageIO/filesystem.h>
+#include <OpenImageIO/imageio.h>
+
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+namespace yarngap {
+
+/// A picture file open for reading.
+///
+/// Its kind is that of its ending, and its content has to agree; the library is never left to choose. What
+/// cannot be a flat picture of a sensible size (volumes, deep pixels, sides beyond what memory holds, more
+/// than 1024 channels) is refused before memory is taken for it. Of several pictures in a file the first
+/// counts.
+class PictureFile {
+  public:
+    /// Throws Error in words for the editor, Cancelled when stopped.
+    PictureFile(const std::filesystem::path& path, std::shared_ptr<ReadingThread> thread,
+                const std::stop_token& stop = {});
+    ~PictureFile();
+    PictureFile(const PictureFile&) = delete;
+    PictureFile& operator=(const PictureFile&) = delete;
+    PictureFile(PictureFile&&) = delete;
+    PictureFile& operator=(PictureFile&&) = delete;
+
+    [[nodiscard]] const OIIO::ImageSpec& spec() const { return spec_; }
+    [[nodiscard]] const FileEdition& edition() const;
+    /// Whether the file holds further pictures.
+    [[nodiscard]] bool holdsSeveral();
+    /// Whether somebody wrote to the file since it was opened.
+    [[nodiscard]] bool hasChanged() const;
+
+    /// Rows [top, bottom) as interleaved samples of channels [firstChannel, endChannel).
+    struct Rows {
+        int top = 0, bottom = 0;
+        const void* samples = nullptr;
+    };
+    /// Reads all rows from top to bottom, some at a time, as samples of `kind`. Throws Error when the file is
+    /// damaged, SourceLost when it cannot be read, Cancelled when stopped.
+    void read(int firstChannel, int endChannel, OIIO::TypeDesc kind,
+              const std::function<void(const Rows&)>& take);
+
+  private:
+    class Proxy;
+    void open(const char* plugin, const std::stop_token& stop);
+    void refuseUnfit() const;
+    [[nodiscard]] Error damaged() const;
+
+    std::filesystem::path path_;
+    std::unique_ptr<Proxy> proxy_;                      // outlives in_
+    std::vector<std::byte> whole_;                      // of a JPEG; outlives memory_
+    std::unique_ptr<OIIO::Filesystem::IOProxy> memory_; // reads whole_; outlives in_
+    std::unique_ptr<OIIO::ImageInput> in_;
+    OIIO::ImageSpec spec_;
+};
+
+/// Samples of a whole picture in memory.
+struct PictureSamples {
+    OIIO::TypeDesc kind;
+    const void* samples = nullptr;
+    OIIO::stride_t rowBytes = OIIO::AutoStride;
+};
+
+/// Writes a picture with the library's writer called `plugin` ("png", "openexr"). `file` is left to be
+/// finished. Throws Error.
+void writePicture(NewFile& file, const char* plugin, const OIIO::ImageSpec& spec,
+                  const PictureSamples& samples);
+/// The same in parts: `write` is handed the open output, and returns false when the library does.
+void writePicture(NewFile& file, const char* plugin, const OIIO::ImageSpec& spec,
+                  const std::function<bool(OIIO::ImageOutput&)>& write);
+
+} // namespace yarngap
