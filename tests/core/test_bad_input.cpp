@@ -4,6 +4,7 @@
 #include "core/inspection/proposals.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/file_bytes.h"
 
 #include <QFile>
 #include <QTest>
@@ -27,17 +28,6 @@ QString refusal(const QString& path) {
     return {};
 }
 
-void write(const QString& path, const QByteArray& bytes) {
-    QFile file(path);
-    QVERIFY(file.open(QIODevice::WriteOnly));
-    file.write(bytes);
-}
-
-QByteArray bytesOf(const QString& path) {
-    QFile file(path);
-    return file.open(QIODevice::ReadOnly) ? file.readAll() : QByteArray();
-}
-
 } // namespace
 
 class TestBadInput : public QObject {
@@ -56,11 +46,11 @@ class TestBadInput : public QObject {
         QVERIFY(
             refusal(QStringLiteral("http://127.0.0.1:9/a.mp4")).contains(QStringLiteral("Only local files")));
         const QString empty = clips_.path(QStringLiteral("empty.mkv"));
-        write(empty, {});
+        putBytes(empty, {});
         QVERIFY(refusal(empty).contains(QStringLiteral("is empty")));
         QVERIFY(refusal(QFileInfo(empty).absolutePath()).contains(QStringLiteral("is a folder")));
         const QString words = clips_.path(QStringLiteral("words.mp4"));
-        write(words, "These are words, not pictures.\n");
+        putBytes(words, "These are words, not pictures.\n");
         QVERIFY(refusal(words).contains(QStringLiteral("cannot be read as video")));
         const QString pipe = clips_.path(QStringLiteral("pipe.mkv"));
         QCOMPARE(::mkfifo(pipe.toUtf8().constData(), 0600), 0);
@@ -77,10 +67,11 @@ class TestBadInput : public QObject {
     void playlistsAreNotFollowed() {
         const QString clip = clips_.moving(QStringLiteral("part.ts"), 12, h264_);
         const QString m3u = clips_.path(QStringLiteral("list.m3u8"));
-        write(m3u, "#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:0.5,\n" + clip.toUtf8() + "\n#EXT-X-ENDLIST\n");
+        putBytes(m3u,
+                 "#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:0.5,\n" + clip.toUtf8() + "\n#EXT-X-ENDLIST\n");
         QVERIFY(refusal(m3u).contains(QStringLiteral("playlist")));
         const QString concat = clips_.path(QStringLiteral("list.ffconcat"));
-        write(concat, "ffconcat version 1.0\nfile 'http://127.0.0.1:9/a.ts'\n");
+        putBytes(concat, "ffconcat version 1.0\nfile 'http://127.0.0.1:9/a.ts'\n");
         QVERIFY(refusal(concat).contains(QStringLiteral("playlist")));
         QVERIFY(
             refusal(QStringLiteral("concat:%1|%1").arg(clip)).contains(QStringLiteral("There is no file")));
@@ -91,7 +82,7 @@ class TestBadInput : public QObject {
         QByteArray png = QByteArray::fromHex("89504e470d0a1a0a0000000d49484452000186a0000186a00802000000");
         png += QByteArray(4, '\0') + QByteArray::fromHex("0000000049454e44ae426082");
         const QString path = clips_.path(QStringLiteral("huge.png"));
-        write(path, png);
+        putBytes(path, png);
         QVERIFY(!refusal(path).isEmpty());
     }
 
@@ -110,21 +101,21 @@ class TestBadInput : public QObject {
                                : h264_);
         const QByteArray bytes = bytesOf(whole);
         const QString cut = clips_.path(name);
-        write(cut, bytes.left(bytes.size() * 6 / 10));
+        putBytes(cut, bytes.left(bytes.size() * 6 / 10));
         const auto source = openSource(cut);
         QVERIFY(source->frames() > 15 && source->frames() < 60);
         for (std::int64_t n = source->frames() - 1; n >= 0; --n)
             QCOMPARE(source->frame(n)->width(), 160);
         // What cannot be decoded was left out of the count; of the rest only the last in decoding order is
         // half there, which B-frames may put a few places before the end.
-        for (const auto& [frame, sentence] : source->troubles())
-            QVERIFY2(frame >= source->frames() - 4, sentence.c_str());
+        for (const auto& [frame, trouble] : source->troubles())
+            QVERIFY2(frame >= source->frames() - 4, trouble.sentence.c_str());
     }
 
     void aFileCutBeforeItsTableIsRefused() {
         const QByteArray bytes = bytesOf(clips_.moving(QStringLiteral("table.mp4"), 30, h264_));
         const QString cut = clips_.path(QStringLiteral("cut.mp4"));
-        write(cut, bytes.left(bytes.size() / 2)); // the table stands at the end
+        putBytes(cut, bytes.left(bytes.size() / 2)); // the table stands at the end
         QVERIFY(refusal(cut).contains(QStringLiteral("cannot be read as video")));
     }
 
@@ -156,7 +147,7 @@ class TestBadInput : public QObject {
                   static_cast<qsizetype>(random() % static_cast<unsigned>(bytes.size() / 3))] =
                 static_cast<char>(random());
         const QString damaged = clips_.path(name);
-        write(damaged, bytes);
+        putBytes(damaged, bytes);
         const auto source = openSource(damaged);
         // Never fewer than linear decoding shows; frames lost in between keep their place.
         const qsizetype linear =
@@ -168,8 +159,8 @@ class TestBadInput : public QObject {
                  qPrintable(QStringLiteral("%1 of %2").arg(source->frames()).arg(linear)));
         for (std::int64_t n = 0; n < source->frames(); ++n)
             QVERIFY(source->frame(n) != nullptr);
-        for (const auto& [frame, sentence] : source->troubles())
-            QVERIFY(QString::fromStdString(sentence).contains(QStringLiteral("Frame %1").arg(frame)));
+        for (const auto& [frame, trouble] : source->troubles())
+            QVERIFY(QString::fromStdString(trouble.sentence).contains(QStringLiteral("Frame %1").arg(frame)));
     }
 
     void anUndecodableFrameIsNamedAndReplaced() {
@@ -182,7 +173,7 @@ class TestBadInput : public QObject {
         const PacketEntry& packet = index.packets.at(5);
         bytes.replace(packet.filePosition + 16, packet.size - 16, QByteArray(packet.size - 16, '\0'));
         const QString damaged = clips_.path(QStringLiteral("wipe.avi"));
-        write(damaged, bytes);
+        putBytes(damaged, bytes);
         const auto source = openSource(damaged);
         QCOMPARE(source->frames(), std::int64_t{10});
         FrameDecoder decoder(std::make_shared<MediaIndex>(buildIndex(damaged.toStdString())));
@@ -193,7 +184,7 @@ class TestBadInput : public QObject {
             QVERIFY(QString::fromUtf8(error.what()).contains(QStringLiteral("Frame 5 of ") + damaged));
         }
         QCOMPARE(source->frame(5), source->frame(4));
-        QVERIFY(QString::fromStdString(source->troubles().at(5))
+        QVERIFY(QString::fromStdString(source->troubles().at(5).sentence)
                     .contains(QStringLiteral("frame 4 is shown instead")));
     }
 
@@ -203,13 +194,13 @@ class TestBadInput : public QObject {
         QByteArray joined = bytesOf(clips_.moving(QStringLiteral("large.ts"), 20, ts));
         joined += bytesOf(clips_.moving(QStringLiteral("small.ts"), 10, ts, QStringLiteral("80x60")));
         const QString path = clips_.path(QStringLiteral("sizes.ts"));
-        write(path, joined);
+        putBytes(path, joined);
         const auto index = std::make_shared<const MediaIndex>(buildIndex(path.toStdString()));
         FrameSource source(index);
         QCOMPARE(source.frames(), std::int64_t{30});
         QCOMPARE(source.frame(25)->width(), 160);
-        QVERIFY(
-            QString::fromStdString(source.troubles().at(25)).contains(QStringLiteral("Frame 25 is 80 x 60")));
+        QVERIFY(QString::fromStdString(source.troubles().at(25).sentence)
+                    .contains(QStringLiteral("Frame 25 is 80 x 60")));
         source.frame(3);
         QVERIFY(!source.troubles().contains(3));
         const ShotFindings findings = inspectShot(index);
@@ -231,7 +222,7 @@ class TestBadInput : public QObject {
                 mutated[static_cast<qsizetype>(random() % static_cast<unsigned>(mutated.size()))] =
                     static_cast<char>(random());
             const QString path = clips_.path(QStringLiteral("fuzzed.mkv"));
-            write(path, mutated);
+            putBytes(path, mutated);
             try {
                 const auto source = openSource(path);
                 for (std::int64_t n = 0; n < source->frames(); ++n)

@@ -1,7 +1,7 @@
 // A hand-held camera inside gaps: its motion and blur from frame to frame, and the speeds they tell.
 
 #include "core/inspection/camera_shake.h"
-#include "core/inspection/shot_findings.h"
+#include "core/inspection/carried_findings.h"
 #include "core/media/media_index.h"
 #include "core/project/project.h"
 #include "core/synthesis/bent_path.h"
@@ -454,8 +454,10 @@ class TestCameraShake : public QObject {
         QVERIFY(std::abs(findings.camera.exposure - 0.5) < 0.1);
         QVERIFY(QString::fromStdString(findings.describe())
                     .contains(QStringLiteral("shaken camera, shutter about ")));
-        QCOMPARE(gapFindings(findings, frames).shakes, findings.camera.gaps);
-        QVERIFY(gapFindings(findings, frames - 1).shakes.empty()); // not the file's frames one by one
+        QCOMPARE(carriedFindings(findings, *index, {}).shakes, findings.camera.gaps);
+        Interpretation fields;
+        fields.fields = FieldUse::toFrames;
+        QVERIFY(carriedFindings(findings, *index, fields).shakes.empty());
     }
 
     void itCanBeStopped() {

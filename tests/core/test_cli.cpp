@@ -3,6 +3,7 @@
 #include "core/media/library_messages.h"
 #include "core/motion/vector_file.h"
 #include "support/clips.h"
+#include "support/program.h"
 
 #include <QDir>
 #include <QFile>
@@ -19,23 +20,8 @@ using namespace yarngap::test;
 
 namespace {
 
-struct Outcome {
-    int status;
-    QByteArray out;
-    QString err;
-    [[nodiscard]] QJsonObject json() const { return QJsonDocument::fromJson(out).object(); }
-};
-
 Outcome run(const QStringList& arguments) {
-    QProcess process;
-    process.start(QStringLiteral(YARNGAP_CLI), arguments);
-    if (!process.waitForFinished(120'000)) return {-1, {}, QStringLiteral("did not end")};
-    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -2,
-            process.readAllStandardOutput(), QString::fromUtf8(process.readAllStandardError())};
-}
-
-QStringList words(const QString& text) {
-    return text.split(QLatin1Char(' '), Qt::SkipEmptyParts);
+    return runProgram(QStringLiteral(YARNGAP_CLI), arguments);
 }
 
 } // namespace
@@ -527,11 +513,13 @@ class TestCli : public QObject {
         QVERIFY(QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).isEmpty());
         if (QFile::exists(QStringLiteral("/dev/full"))) {
             QVERIFY(QFile::link(QStringLiteral("/dev/full"),
-                                dir.filePath(QStringLiteral("full.mkv")))); // replaced, never written through
+                                dir.filePath(QStringLiteral("full.mkv")))); // neither replaced nor written to
             const Outcome o =
                 run({QStringLiteral("render"), clip_, QStringLiteral("--method"), QStringLiteral("sample"),
                      QStringLiteral("-o"), dir.filePath(QStringLiteral("full.mkv"))});
-            QCOMPARE(o.status, 0);
+            QCOMPARE(o.status, 1);
+            QVERIFY(o.err.contains(QStringLiteral("not an ordinary file")));
+            QVERIFY(QFileInfo(QStringLiteral("/dev/full")).exists());
         }
     }
 };

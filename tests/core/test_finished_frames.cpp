@@ -11,7 +11,7 @@
 #include <QTest>
 
 #include <csignal>
-#include <fstream>
+#include <cstring>
 #include <sys/resource.h>
 
 using namespace yarngap;
@@ -108,26 +108,45 @@ class TestFinishedFrames : public QObject {
             QFile(QString::fromStdString(file.string())).resize(size);
             QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(readFrame(file)));
         }
-        const auto foreign = [&](const std::string& header) {
-            std::ofstream out(file, std::ios::binary);
-            const auto n = static_cast<std::uint32_t>(header.size());
-            out << "yarngap frame 1\n";
-            for (int i = 0; i < 4; ++i)
-                out.put(static_cast<char>(n >> (8 * i)));
-            out << header << std::string(4000, 'x');
-            out.close();
+        const auto written = [&] {
+            writeFrame(file, madeOf({}), "k");
+            QFile in(QString::fromStdString(file.string()));
+            return in.open(QIODevice::ReadOnly) ? in.readAll() : QByteArray();
         };
-        const std::string rest =
-            R"(,"model":0,"alpha":false,"depth":8,"chromaShiftX":0,"chromaShiftY":0,"samples":0,"edgeScale":1,"key":"k"})";
-        foreign(R"({"width":40,"height":40)" + rest);
-        QCOMPARE(readFrame(file).frame.image->width(), 40); // such a one is read
-        for (const char* size : {R"({"width":2000000000,"height":2000000000)", R"({"width":-4,"height":9)",
-                                 R"({"width":0,"height":9)", R"({"width":"40","height":40)"}) {
-            foreign(size + rest);
-            QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(readFrame(file)));
+        const auto refused = [&](const QByteArray& bytes) {
+            QFile out(QString::fromStdString(file.string()));
+            if (!out.open(QIODevice::WriteOnly) || out.write(bytes) != bytes.size()) return false;
+            out.close();
+            try {
+                static_cast<void>(readFrame(file));
+                return false;
+            } catch (const Error&) {
+                return true;
+            }
+        };
+        const QByteArray good = written();
+        QVERIFY(!refused(good));
+        for (const auto& [from, to] : std::initializer_list<std::pair<const char*, const char*>>{
+                 {"\"width\":37", "\"width\":38"},
+                 {"\"width\":37", "\"width\":-7"},
+                 {"\"width\":37", "\"width\":00"},
+                 {"\"depth\":8", "\"depth\":7"},
+                 {"\"height\":23", "\"height\":\"2\""},
+                 {"yarngap frame 2", "yarngap frame 1"},
+                 {"{", "["}}) {
+            QByteArray bad = good;
+            QVERIFY(bad.contains(from));
+            bad.replace(bad.indexOf(from), static_cast<qsizetype>(std::strlen(from)), to);
+            QVERIFY2(refused(bad), to);
         }
-        foreign("[1");
-        QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(readFrame(file)));
+        // Samples that a disk gave back as zeros, or with a single bit turned.
+        QByteArray zeroed = good;
+        zeroed.replace(good.size() - 500, 500, QByteArray(500, '\0'));
+        QVERIFY(refused(zeroed));
+        QByteArray turned = good;
+        turned[good.size() - 100] = static_cast<char>(turned[good.size() - 100] ^ 4);
+        QVERIFY(refused(turned));
+        QVERIFY(refused(good + "x"));
     }
 
     void aDiskThatFillsUpLeavesNothing() {
@@ -146,7 +165,7 @@ class TestFinishedFrames : public QObject {
         const QString said = QString::fromStdString(frames.files().trouble());
         ::setrlimit(RLIMIT_FSIZE, &before);
         std::signal(SIGXFSZ, ignored);
-        QVERIFY2(said.contains(QStringLiteral("space on the disk")), qPrintable(said));
+        QVERIFY2(said.contains(QStringLiteral("grew larger than this disk")), qPrintable(said));
         QVERIFY(!frames.find("other"));
         QCOMPARE(filesIn(folder).size(), 1);
     }

@@ -281,7 +281,7 @@ class TestInterpretation : public QObject {
 
     void whatDoesNotSuitTheFileIsRefused_data() {
         QTest::addColumn<int>("wrong");
-        for (int i = 0; i < 5; ++i)
+        for (int i = 0; i < 6; ++i)
             QTest::addRow("%d", i) << i;
     }
     void whatDoesNotSuitTheFileIsRefused() {
@@ -289,7 +289,9 @@ class TestInterpretation : public QObject {
         Interpretation in;
         in.fields = FieldUse::removePulldown;
         in.pulldown = {{0, 9, PulldownRun::Kind::pulldown32, true, 0}};
-        validate(in, 10);
+        MediaIndex index;
+        index.displayPacket.resize(10);
+        validate(in, index);
         switch (wrong) {
         case 0:
             in.pulldown.front().last = 8;
@@ -303,11 +305,16 @@ class TestInterpretation : public QObject {
         case 3:
             in.rotation = 45;
             break;
+        case 4: // twice the rate is more than there is
+            in = {};
+            in.rate = Rate(60000, 1);
+            in.fields = FieldUse::toFields;
+            break;
         default:
             in.pulldown.push_back({5, 9, PulldownRun::Kind::whole, true, 0});
             break;
         }
-        QVERIFY_THROWS_EXCEPTION(Error, validate(in, 10));
+        QVERIFY_THROWS_EXCEPTION(Error, validate(in, index));
     }
 
     void proposalsNameBothSides() {

@@ -1,16 +1,20 @@
 // Numbered pictures as one shot, with what is missing or unfit among them.
 
 #include "core/error.h"
+#include "core/files/reading_thread.h"
 #include "core/media/frame_source.h"
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
+#include "core/media/numbered_names.h"
 #include "core/media/picture_sequence.h"
-#include "core/render/render_job.h"
 #include "support/clips.h"
 #include "support/pictures.h"
 
 #include <QFile>
+#include <QTemporaryDir>
 #include <QTest>
+
+#include <fstream>
 
 using namespace yarngap;
 using namespace yarngap::test;
@@ -25,13 +29,97 @@ class TestPictureSequence : public QObject {
   private Q_SLOTS:
     void initTestCase() { silenceMediaLibraries(); }
 
-    void patternsAreTheNameAroundTheLastNumber() {
-        QCOMPARE(sequencePattern("/a/shot2_0012.png"), std::string("/a/shot2_#.png"));
-        QCOMPARE(sequencePattern("/a/shot2_0013.png"), sequencePattern("/a/shot2_0012.png"));
-        QVERIFY(sequencePattern("/a/shot2_0012.tif") != sequencePattern("/a/shot2_0012.png"));
-        QCOMPARE(sequencePattern("/a/poster.png"), std::string("/a/poster.png"));
+    void endingsTellPictures() {
         QVERIFY(isPictureFile("a/B.TIFF"));
         QVERIFY(!isPictureFile("a/b.mp4"));
+        QVERIFY(!isPictureFile("a/png"));
+    }
+
+    /// Which number counts, from the names of the files that are there: `+` stands for a refusal to choose.
+    void theNumberThatVariesCounts_data() {
+        QTest::addColumn<QString>("files");
+        QTest::addColumn<QString>("picked");
+        QTest::addColumn<QString>("used");
+        QTest::newRow("last") << "s2_0001 s2_0002 s2_0003"
+                              << "s2_0002"
+                              << "s2_0001 s2_0002 s2_0003";
+        QTest::newRow("in the middle") << "s_0001_v2 s_0002_v2 s_0003_v2"
+                                       << "s_0001_v2"
+                                       << "s_0001_v2 s_0002_v2 s_0003_v2";
+        QTest::newRow("versions beside") << "s_01_v2 s_02_v2 s_03_v2 s_04_v2 s_01_v3 s_02_v3"
+                                         << "s_02_v2"
+                                         << "s_01_v2 s_02_v2 s_03_v2 s_04_v2";
+        QTest::newRow("versions alone") << "s_0001_v2 s_0001_v3 s_0001_v4"
+                                        << "s_0001_v2"
+                                        << "?";
+        QTest::newRow("cameras") << "cam1_01 cam1_02 cam1_03 cam1_04 cam2_01 cam2_02"
+                                 << "cam2_01"
+                                 << "cam2_01 cam2_02";
+        QTest::newRow("two alike") << "t01_01 t02_01 t03_01 t01_02 t01_03"
+                                   << "t01_01"
+                                   << "?";
+        QTest::newRow("alone") << "s_0001_v2 other_0002"
+                               << "s_0001_v2"
+                               << "s_0001_v2";
+        QTest::newRow("only versions") << "v1 v2 v3"
+                                       << "v2"
+                                       << "v1 v2 v3";
+        QTest::newRow("no number") << "poster_a poster_b"
+                                   << "poster_a"
+                                   << "poster_a";
+        QTest::newRow("pattern") << "s_0001_v2 s_0001_v3 s_0001_v4 s_0002_v2"
+                                 << "s_0001_v#"
+                                 << "s_0001_v2 s_0001_v3 s_0001_v4";
+        QTest::newRow("other pattern") << "s_0001_v2 s_0001_v3 s_0001_v4 s_0002_v2"
+                                       << "s_####_v2"
+                                       << "s_0001_v2 s_0002_v2";
+        QTest::newRow("padding") << "a_1 a_2 a_10"
+                                 << "a_2"
+                                 << "a_1 a_2 a_10";
+    }
+    void theNumberThatVariesCounts() {
+        QFETCH(QString, files);
+        QFETCH(QString, picked);
+        QFETCH(QString, used);
+        const QTemporaryDir dir;
+        const auto named = [&](const QString& name) {
+            return std::filesystem::path(dir.filePath(name + QStringLiteral(".png")).toStdString());
+        };
+        for (const QString& name : files.split(QLatin1Char(' ')))
+            std::ofstream(named(name)) << 'x';
+        ReadingThread reading;
+        try {
+            QStringList found;
+            for (const auto& [number, file] : filesOf(named(picked), reading).files)
+                found << QString::fromStdString(file.stem().string());
+            QCOMPARE(found.join(QLatin1Char(' ')), used);
+        } catch (const UnclearNumber& error) {
+            QCOMPARE(used, QStringLiteral("?"));
+            QVERIFY(error.patterns().size() > 1);
+            for (const auto& pattern : error.patterns()) // each answer opens something
+                QVERIFY(filesOf(pattern, reading).files.size() >= 1);
+        }
+    }
+
+    void noFileIsLostWithoutAWord() {
+        const QTemporaryDir dir;
+        clips_.make(QStringLiteral("one.png"), {QStringLiteral("-f"), QStringLiteral("lavfi"),
+                                                QStringLiteral("-i"), QStringLiteral("testsrc2=size=32x32"),
+                                                QStringLiteral("-frames:v"), QStringLiteral("1")});
+        for (const char* name : {"a_1.png", "a_0001.png", "a_2.png"})
+            QVERIFY(QFile::copy(path(QStringLiteral("one.png")), dir.filePath(QLatin1String(name))));
+        const MediaIndex index = buildIndex(dir.filePath(QStringLiteral("a_1.png")).toStdString());
+        QCOMPARE(index.frames(), std::int64_t{2});
+        QCOMPARE(index.pictures.front().filename().string(), std::string("a_1.png"));
+        QVERIFY2(index.facts.remark.find("a_0001.png") != std::string::npos, index.facts.remark.c_str());
+    }
+
+    void filesOpenedTogetherAreOneShotEach() {
+        const std::vector<std::filesystem::path> files{"/a/s_0002.png", "/a/s_0001.png", "/a/clip.mov",
+                                                       "/a/t_0001.png", "/b/s_0001.png", "/a/clip.mov"};
+        const std::vector<std::filesystem::path> kept{"/a/s_0002.png", "/a/clip.mov", "/a/t_0001.png",
+                                                      "/b/s_0001.png", "/a/clip.mov"};
+        QVERIFY(oneOfEachSequence(files) == kept);
     }
 
     void samplesAreExact_data() {
@@ -138,14 +226,12 @@ class TestPictureSequence : public QObject {
             }
     }
 
-    void aSequenceIsNeverRenderedOntoItself() {
-        const auto source = path(QStringLiteral("gap_0001.png")).toStdString();
-        QVERIFY_THROWS_EXCEPTION(
-            Error, refuseSourceAsTarget(source, path(QStringLiteral("gap_####.png")).toStdString()));
-        QVERIFY_THROWS_EXCEPTION(Error,
-                                 refuseSourceAsTarget(source, path(QStringLiteral("gap.png")).toStdString()));
-        refuseSourceAsTarget(source, path(QStringLiteral("slow.png")).toStdString());
-        refuseSourceAsTarget(source, path(QStringLiteral("gap.mkv")).toStdString());
+    void whatIsNamedAsAnotherKindIsNotOpened() {
+        clips_.moving(QStringLiteral("real.gif"), 1, {});
+        for (const char* name : {"gif.png", "gif.exr", "gif.tif", "gif.dpx", "gif.jpg"}) {
+            QVERIFY(QFile::copy(path(QStringLiteral("real.gif")), path(QLatin1String(name))));
+            QVERIFY_THROWS_EXCEPTION(Error, buildIndex(path(QLatin1String(name)).toStdString()));
+        }
     }
 };
 

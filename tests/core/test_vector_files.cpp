@@ -1,9 +1,11 @@
 // Vectors on disk: the same as those in memory, within their limit, whatever happens to the folder.
 
 #include "core/error.h"
+#include "core/files/leftovers.h"
 #include "core/motion/vector_file.h"
 #include "core/motion/vector_folder.h"
 #include "core/motion/vector_store.h"
+#include "support/makers.h"
 #include "support/pictures.h"
 
 #include <OpenImageIO/imageio.h>
@@ -131,10 +133,10 @@ class TestVectorFiles : public QObject {
             small.keep(key, made_);
             small.flush();
             QVERIFY(small.bytes() <= one * 3 + one / 2 + 64);
-            if (*key == 'c') QVERIFY(small.find("a")); // used again, so it outlives b
+            if (*key == 'c') QVERIFY(small.find("a", 64, 48)); // used again, so it outlives b
         }
-        QVERIFY(!small.find("b"));
-        QVERIFY(small.find("e"));
+        QVERIFY(!small.find("b", 64, 48));
+        QVERIFY(small.find("e", 64, 48));
     }
 
     void damagedFilesGoAndAreMadeAgain() {
@@ -145,14 +147,68 @@ class TestVectorFiles : public QObject {
         QCOMPARE(filesIn(folder).size(), 1);
         QFile file(QString::fromStdString((folder / filesIn(folder).front().toStdString()).string()));
         QVERIFY(file.resize(file.size() / 2));
-        QVERIFY(!shared->find("key"));
+        QVERIFY(!shared->find("key", 64, 48));
         QVERIFY(filesIn(folder).isEmpty());
+    }
+
+    /// Such a file is smaller than what it claims to hold, and is refused before memory is asked for.
+    void sizesAreLookedAtBeforeMemoryIsTaken() {
+        const std::string file = path("claims.exr").string();
+        writeVectors(file, *made_, "key");
+        QVERIFY(readKeptVectors(file, "key", 64, 48));
+        QVERIFY(!readKeptVectors(file, "key", 1920, 1080));
+        QVERIFY(!readKeptVectors(file, "other key", 64, 48));
+        QVERIFY_THROWS_EXCEPTION(Error, readVectors(file, 1920, 1080));
+        QFile out(QString::fromStdString(file));
+        QVERIFY(out.open(QIODevice::ReadWrite));
+        QByteArray bytes = out.readAll();
+        // Both windows of the header end at 32767 x 32767.
+        QByteArray window(16, '\0');
+        window[8] = 63;
+        window[12] = 47;
+        QByteArray huge(16, '\0');
+        for (const int at : {8, 12}) {
+            huge[at] = '\xFF';
+            huge[at + 1] = '\x7F';
+        }
+        QCOMPARE(bytes.count(window), 2);
+        bytes.replace(window, huge);
+        QVERIFY(out.seek(0) && out.write(bytes) == bytes.size());
+        out.close();
+        QVERIFY_THROWS_EXCEPTION(Error, readVectors(file));
+        QVERIFY_THROWS_EXCEPTION(Error, readKeptVectors(file, "key", 64, 48));
+    }
+
+    void valuesThatWereNotWrittenAreNotUsed() {
+        const auto folder = path("altered");
+        const auto shared = std::make_shared<VectorFolder>(folder);
+        // The same key and size with other vectors, as a disk that mixes things up would give.
+        Vectors other = *made_;
+        other.forward.xy[7] += 1;
+        OIIO::ImageSpec spec;
+        shared->keep("key", made_);
+        shared->flush();
+        const std::string file = (folder / filesIn(folder).front().toStdString()).string();
+        const auto in = OIIO::ImageInput::open(file);
+        spec = in->spec();
+        std::vector<float> samples(static_cast<std::size_t>(64 * 48 * 6));
+        QVERIFY(in->read_image(0, 0, 0, 6, OIIO::TypeDesc::FLOAT, samples.data()));
+        in->close();
+        QVERIFY(shared->find("key", 64, 48));
+        samples[7] += 1;
+        const auto out = OIIO::ImageOutput::create(file);
+        QVERIFY(out->open(file, spec) && out->write_image(OIIO::TypeDesc::FLOAT, samples.data()) &&
+                out->close());
+        QVERIFY(!shared->find("key", 64, 48));
+        QVERIFY(filesIn(folder).isEmpty()); // taken away
     }
 
     void whatAKilledProgramLeftIsSwept() {
         const auto folder = path("swept");
         fs::create_directories(folder);
-        for (const char* name : {"0.exr.partial-999999999-1", "1.exr.partial-x"}) {
+        Maker ended = thisMaker();
+        ended.process = 999'999'999; // more than there can be
+        for (const fs::path& name : {nameBy(ended, 1), nameBy(ended, 2)}) {
             QFile left(QString::fromStdString((folder / name).string()));
             QVERIFY(left.open(QIODevice::WriteOnly));
         }
@@ -160,7 +216,7 @@ class TestVectorFiles : public QObject {
         opened.keep("key", made_);
         opened.flush();
         QCOMPARE(filesIn(folder).size(), 1);
-        QVERIFY(opened.find("key"));
+        QVERIFY(opened.find("key", 64, 48));
     }
 
     void aFolderThatCannotBeWrittenIsToldAndHarmsNothing() {
@@ -170,7 +226,7 @@ class TestVectorFiles : public QObject {
         VectorStore store(VectorStore::defaultBytes, folder);
         QVERIFY(store.vectors("m", 0, 1, frame(0), frame(1), {}));
         folder->flush();
-        QVERIFY(QString::fromStdString(folder->trouble()).contains(QStringLiteral("could not be written")));
+        QVERIFY(QString::fromStdString(folder->trouble()).contains(QStringLiteral("There is no folder")));
     }
 
     void aDiskThatFillsUpIsToldAndLeavesNothing() {
@@ -190,7 +246,7 @@ class TestVectorFiles : public QObject {
         }
         ::setrlimit(RLIMIT_FSIZE, &before);
         std::signal(SIGXFSZ, ignored);
-        QVERIFY2(said.contains(QStringLiteral("space on the disk")), qPrintable(said));
+        QVERIFY2(said.contains(QStringLiteral("one.exr grew larger than")), qPrintable(said));
         QVERIFY(filesIn(folder).isEmpty());
     }
 

@@ -4,6 +4,7 @@
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/file_bytes.h"
 #include "support/pictures.h"
 
 #include <QDir>
@@ -22,10 +23,6 @@ Image pattern(int n, int width, int height, const PixelLayout& layout) {
     return pictureOf(width, height, layout, [&](int p, int x, int y) {
         return (x * 7 + y * 13 + p * 31 + n * 17) * 97 % (layout.maxValue() + 1);
     });
-}
-
-QStringList everythingIn(const QString& folder) {
-    return QDir(folder).entryList(QDir::AllEntries | QDir::Hidden | QDir::NoDotAndDotDot);
 }
 
 } // namespace
