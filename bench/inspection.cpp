@@ -6,25 +6,14 @@
 #include "core/inspection/shot_findings.h"
 #include "core/media/frame_decoder.h"
 #include "core/media/library_messages.h"
+#include "seconds_of.h"
 
 #include <algorithm>
 #include <array>
-#include <chrono>
 #include <cstdio>
 #include <iostream>
 
 using namespace yarngap;
-
-namespace {
-
-template <typename Work>
-double secondsOf(Work work) {
-    const auto start = std::chrono::steady_clock::now();
-    work();
-    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
-
-} // namespace
 
 int main(int argc, char** argv) {
     if (argc != 2) {
