@@ -48,7 +48,7 @@ class TestDisturbed : public QObject {
     /// Renders, disturbs the source once writing has begun, and waits for the end.
     Outcome disturbed(const QString& source, const QString& to, const std::function<void()>& disturb) const {
         QProcess process;
-        process.start(QStringLiteral(YARNGAP_CLI), rendering(source, to + QStringLiteral("/x.mp4")));
+        process.start(QStringLiteral(YARNGAP_CLI), rendering(source, to + QStringLiteral("/x.mov")));
         const bool isWriting = QTest::qWaitFor([&] { return !everythingIn(to).isEmpty(); }, 30'000);
         if (!isWriting) return {-1, {}, QStringLiteral("it never began")};
         disturb();
@@ -62,9 +62,9 @@ class TestDisturbed : public QObject {
         QVERIFY2(o.status == 0 || (o.status > 0 && o.err.trimmed().endsWith(QLatin1Char('.'))),
                  o.told().constData());
         if (o.status == 0)
-            QVERIFY2(bytesOf(to + QStringLiteral("/x.mp4")) == whole,
+            QVERIFY2(bytesOf(to + QStringLiteral("/x.mov")) == whole,
                      qPrintable(QStringLiteral("%1 bytes, not %2; %3")
-                                    .arg(QFileInfo(to + QStringLiteral("/x.mp4")).size())
+                                    .arg(QFileInfo(to + QStringLiteral("/x.mov")).size())
                                     .arg(whole.size())
                                     .arg(everythingIn(to).join(QLatin1Char(' ')))));
         else
@@ -84,9 +84,9 @@ class TestDisturbed : public QObject {
         const QString source = madeVideo();
         QString to = folder(QStringLiteral("out"));
         QCOMPARE(
-            runProgram(QStringLiteral(YARNGAP_CLI), rendering(source, to + QStringLiteral("/x.mp4"))).status,
+            runProgram(QStringLiteral(YARNGAP_CLI), rendering(source, to + QStringLiteral("/x.mov"))).status,
             0);
-        const QByteArray whole = bytesOf(to + QStringLiteral("/x.mp4"));
+        const QByteArray whole = bytesOf(to + QStringLiteral("/x.mov"));
         to = folder(QStringLiteral("out"));
         const QByteArray content = bytesOf(source);
         const Outcome o = disturbed(source, to, [&] {
@@ -192,9 +192,9 @@ class TestDisturbed : public QObject {
         const auto rendered = [&](const QString& cache) {
             const QString to = folder(QStringLiteral("out"));
             const Outcome o = runProgram(QStringLiteral(YARNGAP_CLI),
-                                         rendering(source, to + QStringLiteral("/x.mp4"), "flow"),
+                                         rendering(source, to + QStringLiteral("/x.mov"), "flow"),
                                          {QStringLiteral("XDG_CACHE_HOME"), cache});
-            return o.status == 0 ? bytesOf(to + QStringLiteral("/x.mp4")) : QByteArray();
+            return o.status == 0 ? bytesOf(to + QStringLiteral("/x.mov")) : QByteArray();
         };
         const QString kept = folder(QStringLiteral("kept"));
         QByteArray last = rendered(kept);

@@ -82,9 +82,9 @@ class TestKills : public QObject {
     void aKilledRenderLeavesTheOldOrTheNew_data() {
         QTest::addColumn<QString>("target");
         QTest::addColumn<int>("signal");
-        QTest::newRow("video, killed") << QStringLiteral("a.mp4") << SIGKILL;
+        QTest::newRow("video, killed") << QStringLiteral("a.mov") << SIGKILL;
         QTest::newRow("sequence, killed") << QStringLiteral("a_####.png") << SIGKILL;
-        QTest::newRow("video, its terminal closed") << QStringLiteral("a.mp4") << SIGHUP;
+        QTest::newRow("video, its terminal closed") << QStringLiteral("a.mov") << SIGHUP;
     }
     void aKilledRenderLeavesTheOldOrTheNew() {
         QFETCH(QString, target);
@@ -126,7 +126,7 @@ class TestKills : public QObject {
 
     void twoAtOnceOnOneTarget_data() {
         QTest::addColumn<QString>("target");
-        QTest::newRow("video") << QStringLiteral("a.mp4");
+        QTest::newRow("video") << QStringLiteral("a.mov");
         QTest::newRow("sequence") << QStringLiteral("a_####.png");
     }
     void twoAtOnceOnOneTarget() {
