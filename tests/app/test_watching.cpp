@@ -53,14 +53,21 @@ class TestWatching : public QObject {
         return QTest::qWaitFor([this] { return isSettled(); }, 30'000);
     }
     bool isReady(qint64 first, qint64 last) {
-        return QTest::qWaitFor(
-            [&] {
-                const auto& ready = window_->preview().ready();
-                for (qint64 i = first; i <= last; ++i)
-                    if (ready[static_cast<std::size_t>(i)] != Readiness::ready) return false;
-                return true;
-            },
-            60'000);
+        const auto stateOf = [this](qint64 output) {
+            return window_->preview().ready()[static_cast<std::size_t>(output)];
+        };
+        const auto isThere = [&] {
+            for (qint64 i = first; i <= last; ++i)
+                if (stateOf(i) != Readiness::ready) return false;
+            return true;
+        };
+        if (QTest::qWaitFor(isThere, 60'000)) return true;
+        for (qint64 i = first; i <= last; ++i) {
+            const auto picture = window_->preview().picture(i);
+            qWarning("%lld: %d, %s", i, static_cast<int>(stateOf(i)),
+                     picture ? qPrintable(picture->trouble) : "no picture");
+        }
+        return false;
     }
     /// A picture of the stage's size, drawn as the stage would at `place`.
     QImage drawn(const Image& image, const ColourTags& colour, const QRectF& place) {

@@ -1,14 +1,18 @@
 // Frame n, exactly: every codec and container against linear decoding by the ffmpeg program.
 
 #include "core/error.h"
+#include "core/media/frame_decoder.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 
 #include <QTest>
 
 #include <algorithm>
+#include <atomic>
+#include <chrono>
 #include <numeric>
 #include <random>
+#include <thread>
 
 using namespace yarngap;
 using namespace yarngap::test;
@@ -169,6 +173,57 @@ class TestMediaReading : public QObject {
         std::stop_source stop;
         stop.request_stop();
         QVERIFY_THROWS_EXCEPTION(Cancelled, buildIndex(clip.toStdString(), {}, stop.get_token()));
+    }
+
+    void givenUpAtAnyMomentIsCancelledAndNothingElse_data() {
+        QTest::addColumn<QString>("clip");
+        const auto clip = [&](const char* name, const char* coding) {
+            const QString made =
+                clips_.moving(QString::fromLatin1(name), 12, words(coding), QStringLiteral("192x108"),
+                              QStringLiteral("24"), QStringLiteral("yuv420p"));
+            QTest::newRow(name) << made;
+        };
+        clip("given_up.mkv", "-c:v ffv1");
+        clip("given_up.mp4", "-c:v libx264");
+        clip("given_up.ts", "-c:v mpeg2video");
+        clips_.moving(QStringLiteral("given_up_%02d.tif"), 12, {}, QStringLiteral("192x108"),
+                      QStringLiteral("24"), QStringLiteral("rgb24"));
+        QTest::newRow("pictures") << clips_.path(QStringLiteral("given_up_01.tif"));
+    }
+    void givenUpAtAnyMomentIsCancelledAndNothingElse() {
+        QFETCH(QString, clip);
+        const auto index = std::make_shared<MediaIndex>(buildIndex(clip.toStdString()));
+        const ImagePtr whole = FrameDecoder(index).decode(5).image;
+        // The moments are spread over the time that opening and decoding take, whatever that is here.
+        const auto start = std::chrono::steady_clock::now();
+        FrameDecoder(index).decode(5);
+        const auto usual = std::chrono::steady_clock::now() - start;
+        constexpr int moments = 120;
+        int cancelled = 0;
+        for (int i = 0; i < moments; ++i) {
+            FrameDecoder decoder(index);
+            std::stop_source stop;
+            std::atomic<bool> begun = false;
+            std::jthread stopping([&] {
+                begun.wait(false);
+                const auto until = std::chrono::steady_clock::now() + usual * i / moments;
+                while (std::chrono::steady_clock::now() < until) {
+                }
+                stop.request_stop();
+            });
+            begun = true;
+            begun.notify_all();
+            try {
+                QCOMPARE(*decoder.decode(5, {}, stop.get_token()).image, *whole);
+            } catch (const Cancelled&) {
+                ++cancelled;
+            } catch (const std::exception& other) {
+                QFAIL(other.what());
+            }
+            stopping.join();
+            QCOMPARE(*decoder.decode(5).image, *whole); // and nothing of it is left behind
+        }
+        QVERIFY(cancelled > moments / 10);
     }
 
     void theSourceKeepsItsMemoryLimit() {

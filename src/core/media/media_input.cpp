@@ -1,6 +1,7 @@
 #include "core/media/media_input.h"
 
 #include "core/files/write_failure.h"
+#include "core/progress.h"
 
 #include <utility>
 
@@ -24,6 +25,7 @@ MediaInput::~MediaInput() {
 
 void MediaInput::rethrow() {
     if (failure_) std::rethrow_exception(std::exchange(failure_, nullptr));
+    throwIfStopped(stop_); // the library may have given up by itself, and made what it likes of that
 }
 
 AVIOInterruptCB MediaInput::interruptCallback() {

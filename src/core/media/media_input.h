@@ -31,7 +31,8 @@ class MediaInput {
     [[nodiscard]] const LocalFile& file() const { return file_; }
     /// What ends reads from now on.
     void setStop(const std::stop_token& stop) { stop_ = stop; }
-    /// Throws what went wrong in a read, once: Cancelled or SourceLost.
+    /// Throws what went wrong in a read, once: Cancelled or SourceLost; and Cancelled whenever stopped, since
+    /// FFmpeg ends its own loops then, and tells of it as it likes. To be asked after every call of FFmpeg.
     void rethrow();
     /// Asked by FFmpeg in loops of its own.
     [[nodiscard]] AVIOInterruptCB interruptCallback();
