@@ -245,6 +245,7 @@ void writeGaps(const ShotArguments& arguments, const std::string& target, const 
     keepForOneGap(*vectors, facts);
     const FrameMaker maker(frames, vectors, shot.inBetweens.forFinal());
     std::vector<std::filesystem::path> files;
+    files.reserve(rows.size());
     for (const PlanRow& row : rows)
         files.push_back(std::filesystem::path(target) / gapFileName(row.first));
     InputFiles inputs = arguments.inputs();

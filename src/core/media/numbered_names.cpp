@@ -122,6 +122,7 @@ const NumberInName& counting(const std::vector<NumberInName>& numbers, const std
     if (chosen != varying.end() && (numbers.size() == 1 || !countsVersions(*chosen->number)))
         return *chosen->number;
     std::vector<fs::path> patterns;
+    patterns.reserve(numbers.size());
     for (const NumberInName& number : numbers)
         patterns.push_back(picked.parent_path() / number.pattern());
     throw UnclearNumber(picked, std::move(patterns));

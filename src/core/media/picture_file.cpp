@@ -195,7 +195,7 @@ void PictureFile::refuseUnfit() const {
         throw Error(path_.string() + " is made of tiles of a size that makes no sense. Save it anew.");
 }
 
-void PictureFile::read(int firstChannel, int endChannel, OIIO::TypeDesc kind,
+void PictureFile::read(int firstChannel, int endChannel, const OIIO::TypeDesc& kind,
                        const std::function<void(const Rows&)>& take) {
     const OIIO::ImageSpec& s = spec_;
     const bool tiled = s.tile_width > 0;

@@ -48,7 +48,7 @@ class PictureFile {
     };
     /// Reads all rows from top to bottom, some at a time, as samples of `kind`. Throws Error when the file is
     /// damaged, SourceLost when it cannot be read, Cancelled when stopped.
-    void read(int firstChannel, int endChannel, OIIO::TypeDesc kind,
+    void read(int firstChannel, int endChannel, const OIIO::TypeDesc& kind,
               const std::function<void(const Rows&)>& take);
 
   private:
