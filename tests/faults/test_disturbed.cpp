@@ -21,12 +21,7 @@ class TestDisturbed : public QObject {
 
     Clips clips_;
 
-    QString folder(const QString& name) const {
-        const QString path = clips_.path(name);
-        QDir(path).removeRecursively();
-        QDir().mkpath(path);
-        return path;
-    }
+    QString folder(const QString& name) const { return emptied(clips_.path(name)); }
     QString madeVideo() const {
         return clips_.moving(QStringLiteral("long.mkv"), 400, words(QStringLiteral("-c:v ffv1 -g 1")),
                              QStringLiteral("320x240"));

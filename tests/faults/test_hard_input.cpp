@@ -64,12 +64,7 @@ class TestHardInput : public QObject {
     QString clip_;
 
     /// A new empty folder.
-    QString folder(const char* name) const {
-        const QString path = clips_.path(QString::fromLatin1(name));
-        QDir(path).removeRecursively();
-        QDir().mkpath(path);
-        return path;
-    }
+    QString folder(const char* name) const { return emptied(clips_.path(QString::fromLatin1(name))); }
     /// `count` pictures of which the file name says `pattern` (printf).
     QStringList pictures(const QString& folder, const QString& pattern, int count) const {
         clips_.moving(QDir(clips_.path({})).relativeFilePath(QDir(folder).filePath(pattern)), count, {},

@@ -48,12 +48,7 @@ class TestKills : public QObject {
     QString clip_;
     std::mt19937 random_{20};
 
-    QString folder(const char* name) const {
-        const QString path = clips_.path(QString::fromLatin1(name));
-        QDir(path).removeRecursively();
-        QDir().mkpath(path);
-        return path;
-    }
+    QString folder(const char* name) const { return emptied(clips_.path(QString::fromLatin1(name))); }
     QStringList rendering(const QString& target) const {
         return QStringList{QStringLiteral("render"), clip_, QStringLiteral("-o"), target} +
                words(QStringLiteral("--cuts none --repeats none --speed 50% --replace --quality draft"));

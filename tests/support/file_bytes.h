@@ -22,6 +22,13 @@ inline void putBytes(const QString& path, const QByteArray& bytes) {
         qFatal("%s cannot be written", qPrintable(path));
 }
 
+/// `path`, which is an empty folder now.
+inline QString emptied(QString path) {
+    QDir(path).removeRecursively();
+    QDir().mkpath(path);
+    return path;
+}
+
 /// Names of all that is in a folder, hidden or not, in order.
 inline QStringList everythingIn(const QString& folder) {
     return QDir(folder).entryList(QDir::AllEntries | QDir::Hidden | QDir::NoDotAndDotDot, QDir::Name);
