@@ -128,12 +128,12 @@ void Demuxer::open(const AVInputFormat& kind, const std::string& url) {
     AVDictionary* options = nullptr;
     av_dict_set(&options, "protocol_whitelist", "file", 0);
     if (std::string_view(kind.name).starts_with("mov")) av_dict_set(&options, "enable_drefs", "0", 0);
-    const int result = avformat_open_input(&raw, url.c_str(), &kind, &options); // frees raw on failure
+    const int result = avformat_open_input(&raw, url.c_str(), &kind, &options);
+    format_.reset(raw); // null on failure
     av_dict_free(&options);
     input_->rethrow();
     if (result == AVERROR(ENOMEM)) throw Error(outOfMemory);
     if (result < 0) throw unreadable(path_, errorText(result));
-    format_.reset(raw);
     const int found = avformat_find_stream_info(raw, nullptr);
     input_->rethrow();
     if (found == AVERROR(ENOMEM)) throw Error(outOfMemory);
