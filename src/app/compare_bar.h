@@ -2,7 +2,7 @@
 #pragma once
 
 #include "app/choice_box.h"
-#include "core/project/take.h"
+#include "core/shot/take.h"
 
 #include <QToolButton>
 #include <QWidget>

@@ -3,7 +3,6 @@
 #include "core/error.h"
 #include "core/files/reading_thread.h"
 #include "core/files/write_failure.h"
-#include "core/inspection/carried_findings.h"
 #include "core/media/media_identity.h"
 #include "core/media/numbered_names.h"
 #include "core/media/picture_sequence.h"
@@ -85,9 +84,9 @@ std::shared_ptr<const MediaIndex> Document::currentMedia() const {
 }
 
 std::optional<Timing> Document::currentTiming() const {
-    const auto facts = currentFacts();
-    if (!facts) return std::nullopt;
-    return current()->timing(facts->rate, facts->frames);
+    const auto axis = currentAxis();
+    if (!axis) return std::nullopt;
+    return current()->timing(axis->facts().rate, axis->frames());
 }
 
 Interpretation Document::suitable(const Interpretation& interpretation, const MediaIndex& index) {
@@ -104,34 +103,41 @@ Interpretation Document::currentInterpretation() const {
     return index ? suitable(current()->interpretation, *index) : Interpretation{};
 }
 
+std::shared_ptr<const SourceAxis> Document::axisOf(const Shot& shot) const {
+    const auto& index = media_.state(shot.media).index;
+    if (!index) return nullptr;
+    const Interpretation interpretation = suitable(shot.interpretation, *index);
+    if (!knownAxis_ || knownAxis_->index != index || knownAxis_->axis->interpretation() != interpretation)
+        knownAxis_ = KnownAxis{index, std::make_shared<const SourceAxis>(*index, interpretation)};
+    return knownAxis_->axis;
+}
+
+std::shared_ptr<const SourceAxis> Document::currentAxis() const {
+    return current() ? axisOf(*current()) : nullptr;
+}
+
 std::optional<GapFindings> Document::gapFindingsOf(const Shot& shot) const {
-    const MediaState& state = media_.state(shot.media);
-    if (!state.findings || !state.index) return std::nullopt;
-    const Interpretation interpretation = suitable(shot.interpretation, *state.index);
-    if (!knownFindings_ || knownFindings_->findings != state.findings ||
-        knownFindings_->interpretation != interpretation)
-        knownFindings_ = KnownFindings{state.findings, interpretation,
-                                       carriedFindings(*state.findings, *state.index, interpretation)};
+    const auto& findings = media_.state(shot.media).findings;
+    const auto axis = findings ? axisOf(shot) : nullptr;
+    if (!axis) return std::nullopt;
+    if (!knownFindings_ || knownFindings_->findings != findings || knownFindings_->axis != axis)
+        knownFindings_ = KnownFindings{findings, axis, axis->findings(*findings)};
     return knownFindings_->carried;
 }
 
 std::optional<MediaFacts> Document::currentFacts() const {
-    const auto index = currentMedia();
-    if (!index) return std::nullopt;
-    const Interpretation interpretation = currentInterpretation();
-    if (!known_ || known_->index != index || known_->interpretation != interpretation)
-        known_ = KnownFacts{index, interpretation, interpretedFacts(*index, interpretation)};
-    return known_->facts;
+    const auto axis = currentAxis();
+    return axis ? std::optional(axis->facts()) : std::nullopt;
 }
 
 void Document::editInterpretation(const QString& text, const Interpretation& changed) {
     const auto index = currentMedia();
-    const auto facts = currentFacts();
-    if (!index || !facts) return;
+    const auto axis = currentAxis();
+    if (!index || !axis) return;
     try {
         validate(changed, *index);
         Shot shot = *current();
-        shot.setInterpretation(changed, facts->frames, interpretedFacts(*index, changed).frames);
+        shot.carryOver(*axis, SourceAxis(*index, changed));
         edit(text, shot);
     } catch (const Error& error) {
         Q_EMIT trouble(QString::fromStdString(error.what()));

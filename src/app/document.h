@@ -3,6 +3,7 @@
 
 #include "app/media_library.h"
 #include "core/project/project.h"
+#include "core/shot/source_axis.h"
 
 #include <QObject>
 #include <QUndoStack>
@@ -33,6 +34,9 @@ class Document : public QObject {
 
     /// Media of the current shot once its index is there, else null.
     [[nodiscard]] std::shared_ptr<const MediaIndex> currentMedia() const;
+    /// Which frames a shot has; null until its media is ready.
+    [[nodiscard]] std::shared_ptr<const SourceAxis> axisOf(const Shot& shot) const;
+    [[nodiscard]] std::shared_ptr<const SourceAxis> currentAxis() const;
     /// What the current shot's media is as interpreted; empty until it is ready.
     [[nodiscard]] std::optional<MediaFacts> currentFacts() const;
     /// The current shot's interpretation, or none of it when it does not suit its media.
@@ -97,22 +101,21 @@ class Document : public QObject {
     /// The interpretation of a shot, or none of it when it does not suit its media.
     static Interpretation suitable(const Interpretation& interpretation, const MediaIndex& index);
 
-    /// The facts last asked for; making them may walk through all frames.
-    struct KnownFacts {
+    /// The axis last asked for; making one walks through all frames.
+    struct KnownAxis {
         std::shared_ptr<const MediaIndex> index;
-        Interpretation interpretation;
-        MediaFacts facts;
+        std::shared_ptr<const SourceAxis> axis;
     };
 
     /// The same of findings as a shot has them.
     struct KnownFindings {
         std::shared_ptr<const ShotFindings> findings;
-        Interpretation interpretation;
+        std::shared_ptr<const SourceAxis> axis;
         GapFindings carried;
     };
 
     Project project_;
-    mutable std::optional<KnownFacts> known_;
+    mutable std::optional<KnownAxis> knownAxis_;
     mutable std::optional<KnownFindings> knownFindings_;
     std::shared_ptr<const MediaIndex>
         announced_; // index of the current media when currentChanged last told of it

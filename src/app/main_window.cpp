@@ -4,7 +4,6 @@
 #include "app/recent_projects.h"
 #include "app/theme.h"
 #include "core/error.h"
-#include "core/media/interpreted_source.h"
 #include "core/memory_shares.h"
 
 #include <QApplication>
@@ -337,16 +336,15 @@ void MainWindow::rebuild() {
             if (index != sourceIndex_) {
                 sourceIndex_ = index;
                 source_ = std::make_shared<FrameSource>(index, sourceBytes * 2 / 3);
-                frames_.reset();
+                footage_ = {};
             }
             const Interpretation interpretation = document_.currentInterpretation();
-            if (!frames_ || interpretation != framesInterpretation_) {
-                frames_ = interpreted(source_, index, interpretation, sourceBytes / 3);
-                framesInterpretation_ = interpretation;
+            if (!footage_.frames || interpretation != footage_.axis->interpretation()) {
+                footage_ = footageOf(index, document_.currentAxis(), source_, sourceBytes / 3);
                 // A reader of their own: what it decodes does not push out what the playhead needs.
-                thumbnails_.setShot(frames_->facts(), [index, interpretation] {
-                    constexpr std::size_t few = std::size_t{32} << 20;
-                    return interpreted(std::make_shared<FrameSource>(index, few), index, interpretation, few);
+                thumbnails_.setShot(footage_.axis->facts(), [index, interpretation] {
+                    constexpr std::size_t few = std::size_t{64} << 20;
+                    return footageOf(index, interpretation, few).frames;
                 });
             }
             if (interpretation != shot->interpretation)
@@ -361,11 +359,9 @@ void MainWindow::rebuild() {
                     ? plan_->rows[static_cast<std::size_t>(player_.playhead())].position.toDouble()
                     : static_cast<double>(timing->from);
             shownFindings_ = document_.gapFindingsOf(*shot).value_or(GapFindings{});
-            auto plan = std::make_shared<FramePlan>(
-                makePlan(*timing, shot->methods(shownFindings_), frames_->frames()));
-            plan->marks = sourceMarks(*index, interpretation);
-            plan_ = plan;
-            preview_.setShot(makerOf(shot->inBetweens, shot->matte), plan_);
+            const ReadyShot made = ready(*shot);
+            plan_ = made.plan;
+            preview_.setShot(made.maker, plan_);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
             if (!sameShot) {
                 // Each shot is found as it was left.
@@ -383,10 +379,10 @@ void MainWindow::rebuild() {
                 heldMoment_ = moment;
             }
             shownTiming_ = timing;
-            sound_.setShot(index, frames_->frames(), plan_, timing->outputRate);
+            sound_.setShot(index, footage_.axis->frames(), plan_, timing->outputRate);
             chart_->setPlan(plan_, *timing);
             showFindings();
-            gapView_->setShot(plan_, *timing, frames_->facts());
+            gapView_->setShot(plan_, *timing, footage_.axis->facts());
             gapView_->refreshMatte(shot->matte);
             refreshCompare(gapView_->isComparing());
         } else {

@@ -12,6 +12,7 @@
 #include "app/source_thumbnails.h"
 #include "app/steps.h"
 #include "app/thread_chart.h"
+#include "core/shot/ready_shot.h"
 
 #include <QLabel>
 #include <QProgressBar>
@@ -74,9 +75,8 @@ class MainWindow : public QWidget {
     void connectSound();
     void refreshSound();
     void applyPreferences(const Preferences& preferences);
-    /// Makes the present shot's frames with these settings.
-    [[nodiscard]] std::shared_ptr<const FrameMaker> makerOf(const InBetweens& settings,
-                                                            const Matte& matte) const;
+    /// A version of the present shot, on its footage and with what is found in it.
+    [[nodiscard]] ReadyShot ready(const Shot& version) const;
     void rebuild(); ///< plan and maker for the current shot, then all views
     [[nodiscard]] std::optional<std::pair<std::int64_t, std::int64_t>> selectedGaps() const;
     [[nodiscard]] std::pair<qint64, qint64> loopRange() const;
@@ -105,8 +105,7 @@ class MainWindow : public QWidget {
     std::shared_ptr<FrameFolder> finished_;
     std::shared_ptr<FrameSource> source_; // of the current shot's media
     std::shared_ptr<const MediaIndex> sourceIndex_;
-    std::shared_ptr<ShotFrames> frames_; // source_ as interpreted
-    Interpretation framesInterpretation_;
+    Footage footage_;                       // source_ as interpreted
     std::shared_ptr<FrameSource> compared_; // frames of a file that the shot is compared with
     std::shared_ptr<const MediaIndex> comparedIndex_;
     QString comparedFile_;

@@ -91,7 +91,7 @@ OtherVersion MainWindow::versionOfFile(const Timing& timing) {
 void MainWindow::refreshCompare(bool on) {
     const Shot* shot = document_.current();
     const auto timing = document_.currentTiming();
-    if (!on || !shot || !plan_ || !frames_ || !timing) {
+    if (!on || !shot || !plan_ || !footage_.frames || !timing) {
         gapView_->compareWith({});
         return;
     }
@@ -109,10 +109,8 @@ void MainWindow::refreshCompare(bool on) {
         version.methodStretches.clear();
         version.inBetweens = other.inBetweens;
         if (bar.isBeforeMends(other)) version = shot->beforeMends();
-        versions.push_back({makerOf(version.inBetweens, version.matte),
-                            std::make_shared<FramePlan>(
-                                makePlan(*timing, version.methods(shownFindings_), frames_->frames())),
-                            QString::fromStdString(other.name)});
+        ReadyShot made = ready(version);
+        versions.push_back({std::move(made.maker), std::move(made.plan), QString::fromStdString(other.name)});
     }
     gapView_->compareWith(versions);
 }

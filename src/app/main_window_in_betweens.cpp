@@ -42,7 +42,7 @@ void MainWindow::tryFour() {
                         .arg(row.output));
         return;
     }
-    gapView_->tryFour(*makerOf(shot->inBetweens, shot->matte), row);
+    gapView_->tryFour(*ready(*shot).maker, row);
 }
 
 } // namespace yarngap::app

@@ -62,11 +62,9 @@ void MainWindow::refreshSound() {
     button.setAccessibleDescription(tip);
 }
 
-std::shared_ptr<const FrameMaker> MainWindow::makerOf(const InBetweens& settings, const Matte& matte) const {
-    auto maker = std::make_shared<FrameMaker>(frames_, vectors_, settings, matte);
-    maker->keepFinishedIn(finished_);
-    maker->shareRemakes(remakes_);
-    return maker;
+ReadyShot MainWindow::ready(const Shot& version) const {
+    return readyShot(version, footage_, shownFindings_,
+                     {.vectors = vectors_, .finished = finished_, .remakes = remakes_, .isFinal = false});
 }
 
 } // namespace yarngap::app

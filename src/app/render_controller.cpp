@@ -2,8 +2,7 @@
 
 #include "app/background_tasks.h"
 #include "core/files/write_failure.h"
-#include "core/inspection/carried_findings.h"
-#include "core/media/interpreted_source.h"
+#include "core/shot/ready_shot.h"
 
 #include <chrono>
 
@@ -21,17 +20,12 @@ namespace {
 RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStore>& vectors,
                   const std::shared_ptr<FrameFolder>& finished, std::size_t cacheBytes,
                   const std::stop_token& stop) {
-    const auto frames = interpreted(std::make_shared<FrameSource>(request.index, cacheBytes), request.index,
-                                    request.interpretation);
-    GapFindings found;
-    if (request.found)
-        found = *request.found;
-    else
-        found = carriedFindings(inspectShot(request.index, {}, stop), *request.index, request.interpretation);
-    FrameMaker maker(frames, vectors, request.shot.inBetweens.forFinal(), request.shot.matte);
-    maker.keepFinishedIn(finished);
-    return {request.shot.name, std::move(maker),
-            makePlan(request.timing, request.shot.methods(std::move(found)), frames->frames())};
+    const Footage footage = footageOf(request.index, request.interpretation, cacheBytes);
+    const GapFindings found =
+        request.found ? *request.found : footage.axis->findings(inspectShot(request.index, {}, stop));
+    const ReadyShot ready = readyShot(request.shot, footage, found,
+                                      {.vectors = vectors, .finished = finished, .timing = request.timing});
+    return {request.shot.name, *ready.maker, *ready.plan};
 }
 
 } // namespace

@@ -167,13 +167,13 @@ std::vector<RenderRequest> RenderStep::reel() const {
     Document& document = workspace_.document;
     const Rate rate = document.currentTiming()->outputRate;
     for (const Shot& shot : document.project().shots) {
-        const auto index = document.media().state(shot.media).index;
-        if (!index)
+        const auto& index = document.media().state(shot.media).index;
+        const auto axis = document.axisOf(shot);
+        if (!axis)
             throw Error(shot.name +
                         " is not ready yet, or its file is missing. Look at its card in the list.");
         validate(shot.interpretation, *index);
-        const MediaFacts facts = interpretedFacts(*index, shot.interpretation);
-        const Timing timing = withOutputRate(shot.timing(facts.rate, facts.frames), rate);
+        const Timing timing = withOutputRate(shot.timing(axis->facts().rate, axis->frames()), rate);
         requests.push_back({shot, timing, index, shot.interpretation, document.gapFindingsOf(shot)});
     }
     return requests;

@@ -162,11 +162,10 @@ void TimingStep::showMore() {
 void TimingStep::matchSpeed(int other) {
     Document& document = workspace_.document;
     const Shot& shot = document.project().shots[static_cast<std::size_t>(other)];
-    const auto index = document.media().state(shot.media).index;
+    const auto axis = document.axisOf(shot);
     shape(tr("match the speed at the cut"), [&](Timing t) {
-        if (!index) throw Error(shot.name + " is not ready yet, or its file is missing.");
-        const MediaFacts facts = interpretedFacts(*index, shot.interpretation);
-        const Timing beside = shot.timing(facts.rate, facts.frames);
+        if (!axis) throw Error(shot.name + " is not ready yet, or its file is missing.");
+        const Timing beside = shot.timing(axis->facts().rate, axis->frames());
         const TimeMap map = beside.map();
         const bool before = other < document.currentIndex();
         const double speed = beside.speedOf(1).toDouble() *

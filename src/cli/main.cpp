@@ -7,14 +7,13 @@
 #include "core/files/leftovers.h"
 #include "core/files/new_file.h"
 #include "core/files/write_failure.h"
-#include "core/inspection/carried_findings.h"
 #include "core/inspection/proposals.h"
-#include "core/media/interpreted_source.h"
 #include "core/media/library_messages.h"
 #include "core/media/numbered_names.h"
 #include "core/motion/vector_file.h"
 #include "core/project/time_map_json.h"
 #include "core/render/render_job.h"
+#include "core/shot/ready_shot.h"
 #include "core/time/edl.h"
 #include "core/time/map_text.h"
 
@@ -81,15 +80,15 @@ std::shared_ptr<const ShotFindings> inspect(const std::shared_ptr<const MediaInd
         stop));
 }
 
-/// The shot's own interpretation, or what the pictures show when --as-measured asks for that; kept in the
-/// shot.
-const Interpretation& interpretationOf(const ShotArguments& arguments, Shot& shot,
-                                       const std::shared_ptr<const MediaIndex>& index,
-                                       const std::stop_token& stop) {
+/// The footage of a shot, and in `shot` what the arguments ask of it: the interpretation that the pictures
+/// show, for --as-measured, and methods.
+Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheBytes,
+               const std::stop_token& stop) {
+    const auto index = open(shot.media, stop);
     if (arguments.asMeasured)
         shot.interpretation = measuredInterpretation(*index, *inspect(index, stop), shot.interpretation);
-    validate(shot.interpretation, *index);
-    return shot.interpretation;
+    arguments.applyMethods(shot);
+    return footageOf(index, shot.interpretation, cacheBytes);
 }
 
 void print(const nlohmann::ordered_json& json) {
@@ -113,9 +112,8 @@ void scan(const std::string& input, bool json, const std::stop_token& stop) {
     const auto index = open(input, stop);
     const auto findings = inspect(index, stop);
     constexpr std::size_t cacheBytes = std::size_t{64} << 20;
-    const auto frames = interpreted(std::make_shared<FrameSource>(index, cacheBytes), index,
-                                    measuredInterpretation(*index, *findings));
-    const Suitability suitability = assessSuitability(*frames, *findings, stop);
+    const Footage footage = footageOf(index, measuredInterpretation(*index, *findings), cacheBytes);
+    const Suitability suitability = assessSuitability(*footage.frames, *findings, stop);
     if (json) {
         auto out = toJson(*index, *findings);
         out["suitability"] = toJson(suitability);
@@ -126,17 +124,16 @@ void scan(const std::string& input, bool json, const std::stop_token& stop) {
 }
 
 /// Cuts and repeats, as given or as the pictures show; none are looked for where nothing is made between
-/// frames. `shot` has the interpretation that is used.
-GapFindings findingsOf(const ShotArguments& arguments, const Shot& shot,
-                       const std::shared_ptr<const MediaIndex>& index, const std::stop_token& stop) {
+/// frames.
+GapFindings findingsOf(const ShotArguments& arguments, const Shot& shot, const Footage& footage,
+                       const std::stop_token& stop) {
     const auto cuts = arguments.cutGaps();
     const auto repeats = arguments.repeatedFrames();
     const bool sampledOnly = shot.method == Method::sample &&
                              std::all_of(shot.methodStretches.begin(), shot.methodStretches.end(),
                                          [](const MethodStretch& s) { return s.method == Method::sample; });
     GapFindings found;
-    if (!sampledOnly && !(cuts && repeats))
-        found = carriedFindings(*inspect(index, stop), *index, shot.interpretation);
+    if (!sampledOnly && !(cuts && repeats)) found = footage.axis->findings(*inspect(footage.index, stop));
     if (cuts) found.cuts = *cuts;
     if (repeats) found.repeats = *repeats;
     return found;
@@ -159,12 +156,9 @@ void writeText(const std::filesystem::path& target, const std::string& content) 
 void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
           bool json, const std::stop_token& stop) {
     Shot shot = arguments.baseShot();
-    const auto index = open(shot.media, stop);
-    const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
-    const Timing timing = arguments.timing(shot, facts);
-    arguments.applyMethods(shot);
-    FramePlan made = makePlan(timing, shot.methods(findingsOf(arguments, shot, index, stop)), facts.frames);
-    made.marks = sourceMarks(*index, shot.interpretation);
+    const Footage footage = opened(shot, arguments, 0, stop);
+    const Timing timing = arguments.timing(shot, footage.axis->facts());
+    const FramePlan made = planOf(shot, *footage.axis, timing, findingsOf(arguments, shot, footage, stop));
     std::vector<std::filesystem::path> targets;
     for (const std::string& target : {mapTarget, edlTarget})
         if (!target.empty()) targets.emplace_back(target);
@@ -198,58 +192,50 @@ std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, co
                                    std::size_t cacheBytes, const std::shared_ptr<VectorStore>& vectors,
                                    const std::shared_ptr<FrameFolder>& finished,
                                    const std::stop_token& stop) {
-    const auto index = open(shot.media, stop);
-    const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
+    const Footage footage = opened(shot, arguments, cacheBytes, stop);
+    const MediaFacts& facts = footage.axis->facts();
     Timing timing = arguments.timing(shot, facts);
     if (rate) timing = withOutputRate(timing, *rate);
-    arguments.applyMethods(shot);
     keepForOneGap(*vectors, facts);
-    FrameMaker maker(
-        interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation), vectors,
-        shot.inBetweens.forFinal(), shot.matte);
-    maker.keepFinishedIn(finished);
-    const Methods methods = shot.methods(findingsOf(arguments, shot, index, stop));
-    return {{shot.name, maker, makePlan(timing, methods, facts.frames)}, timing.outputRate};
+    const ReadyShot ready = readyShot(shot, footage, findingsOf(arguments, shot, footage, stop),
+                                      {.vectors = vectors, .finished = finished, .timing = timing});
+    return {{shot.name, *ready.maker, *ready.plan}, timing.outputRate};
 }
 
-/// A row half way in every gap in which motion is followed when the trim is slowed, as the plan has it.
-std::vector<PlanRow> gapRows(const Timing& timing, const Shot& shot, GapFindings found, std::int64_t frames) {
-    Methods methods = shot.methods(std::move(found));
-    methods.evenTexture = false;
-    methods.shutter = 0;
-    const Timing half{.sourceRate = timing.sourceRate,
-                      .outputRate = timing.sourceRate,
-                      .from = timing.from,
-                      .to = timing.to,
-                      .speed = Rational(1, 2)};
-    std::vector<PlanRow> rows = makePlan(half, methods, frames).rows;
-    std::erase_if(rows, [](const PlanRow& row) { return row.kind != FrameKind::flow || row.bridged; });
-    return rows;
+/// The trim slowed to half, so that one frame lies in the middle of every gap.
+Timing halved(const Timing& timing) {
+    return {.sourceRate = timing.sourceRate,
+            .outputRate = timing.sourceRate,
+            .from = timing.from,
+            .to = timing.to,
+            .speed = Rational(1, 2)};
 }
 
 /// Writes the vectors by which frames of the slowed trim are made as files into `target`.
 void writeGaps(const ShotArguments& arguments, const std::string& target, const std::stop_token& stop) {
     Shot shot = arguments.baseShot();
-    const auto index = open(shot.media, stop);
-    const MediaFacts facts = interpretedFacts(*index, interpretationOf(arguments, shot, index, stop));
-    arguments.applyMethods(shot);
+    constexpr std::size_t cacheBytes = std::size_t{128} << 20;
+    const Footage footage = opened(shot, arguments, cacheBytes, stop);
+    const MediaFacts& facts = footage.axis->facts();
     shot.method = Method::flow;
     shot.methodStretches.clear();
-    shot.inBetweens.synthesis.bendPaths = false; // which would be looked into for nothing
-    const std::vector<PlanRow> rows =
-        gapRows(arguments.timing(shot, facts), shot, findingsOf(arguments, shot, index, stop), facts.frames);
-    constexpr std::size_t cacheBytes = std::size_t{128} << 20;
-    const auto frames =
-        interpreted(std::make_shared<FrameSource>(index, cacheBytes), index, shot.interpretation);
+    shot.matte = {};
+    // Of these nothing shows in vectors, and looking into them takes time.
+    shot.inBetweens.synthesis.bendPaths = false;
+    shot.inBetweens.synthesis.evenTexture = false;
+    shot.inBetweens.synthesis.shutterAngle = 0;
     const auto vectors = std::make_shared<VectorStore>(cacheBytes, vectorFolderOfUser());
     keepForOneGap(*vectors, facts);
-    const FrameMaker maker(frames, vectors, shot.inBetweens.forFinal());
+    const ReadyShot ready = readyShot(shot, footage, findingsOf(arguments, shot, footage, stop),
+                                      {.vectors = vectors, .timing = halved(arguments.timing(shot, facts))});
+    std::vector<PlanRow> rows = ready.plan->rows;
+    std::erase_if(rows, [](const PlanRow& row) { return row.kind != FrameKind::flow || row.bridged; });
     std::vector<std::filesystem::path> files;
     files.reserve(rows.size());
     for (const PlanRow& row : rows)
         files.push_back(std::filesystem::path(target) / gapFileName(row.first));
     InputFiles inputs = arguments.inputs();
-    inputs.add(maker.inputFiles());
+    inputs.add(ready.maker->inputFiles());
     inputs.refuse(files);
     std::error_code ec;
     std::filesystem::create_directories(target, ec);
@@ -258,8 +244,8 @@ void writeGaps(const ShotArguments& arguments, const std::string& target, const 
     for (std::size_t n = 0; n < rows.size(); ++n) {
         const PlanRow& row = rows[n];
         line.show("Gap " + std::to_string(n + 1) + " of " + std::to_string(rows.size()));
-        writeVectors(files[n], *maker.estimate(row, maker.read(row, stop), stop).background,
-                     frames->identity() + ':' + std::to_string(row.first));
+        writeVectors(files[n], *ready.maker->estimate(row, ready.maker->read(row, stop), stop).background,
+                     footage.frames->identity() + ':' + std::to_string(row.first));
     }
     std::cout << "Wrote the vectors of " << rows.size() << " gaps to " << target << ".\n";
 }

@@ -1,9 +1,9 @@
 // A hand-held camera inside gaps: its motion and blur from frame to frame, and the speeds they tell.
 
 #include "core/inspection/camera_shake.h"
-#include "core/inspection/carried_findings.h"
 #include "core/media/media_index.h"
 #include "core/project/project.h"
+#include "core/shot/source_axis.h"
 #include "core/synthesis/bent_path.h"
 #include "core/synthesis/frame_maker.h"
 #include "support/clips.h"
@@ -454,10 +454,10 @@ class TestCameraShake : public QObject {
         QVERIFY(std::abs(findings.camera.exposure - 0.5) < 0.1);
         QVERIFY(QString::fromStdString(findings.describe())
                     .contains(QStringLiteral("shaken camera, shutter about ")));
-        QCOMPARE(carriedFindings(findings, *index, {}).shakes, findings.camera.gaps);
+        QCOMPARE(SourceAxis(*index, {}).findings(findings).shakes, findings.camera.gaps);
         Interpretation fields;
         fields.fields = FieldUse::toFrames;
-        QVERIFY(carriedFindings(findings, *index, fields).shakes.empty());
+        QVERIFY(SourceAxis(*index, fields).findings(findings).shakes.empty());
     }
 
     void itCanBeStopped() {

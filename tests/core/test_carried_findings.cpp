@@ -1,7 +1,7 @@
 // Cuts, repeats and shakes of coded frames, on the frames that an interpretation makes of them.
 
-#include "core/inspection/carried_findings.h"
 #include "core/media/library_messages.h"
+#include "core/shot/source_axis.h"
 #include "support/clips.h"
 
 #include <QTest>
@@ -36,7 +36,7 @@ class TestCarriedFindings : public QObject {
     void framesAsTheyAreKeepTheirNumbers() {
         ShotFindings findings = cutBefore(24);
         findings.repeats.frames = {5, 9};
-        const GapFindings carried = carriedFindings(findings, even_, {});
+        const GapFindings carried = SourceAxis(even_, {}).findings(findings);
         QCOMPARE(carried.cuts, (std::vector<std::int64_t>{11}));
         QCOMPARE(carried.repeats, (std::vector<std::int64_t>{5, 9}));
     }
@@ -48,7 +48,7 @@ class TestCarriedFindings : public QObject {
         taken.evenTimes = true;
         ShotFindings findings = cutBefore(40);
         findings.repeats.frames = {30}; // number 33
-        const GapFindings carried = carriedFindings(findings, varying, taken);
+        const GapFindings carried = SourceAxis(varying, taken).findings(findings);
         QCOMPARE(carried.cuts, (std::vector<std::int64_t>{21}));
         QVERIFY(std::find(carried.repeats.begin(), carried.repeats.end(), 33) != carried.repeats.end());
         QVERIFY(std::find(carried.repeats.begin(), carried.repeats.end(), 30) == carried.repeats.end());
@@ -58,9 +58,9 @@ class TestCarriedFindings : public QObject {
         // The cut lies between both fields of frame 10.
         Interpretation taken;
         taken.fields = FieldUse::toFrames;
-        QCOMPARE(carriedFindings(cutBefore(21), even_, taken).cuts, (std::vector<std::int64_t>{10}));
+        QCOMPARE(SourceAxis(even_, taken).findings(cutBefore(21)).cuts, (std::vector<std::int64_t>{10}));
         taken.fields = FieldUse::toFields; // frame 20 shows field 20
-        QCOMPARE(carriedFindings(cutBefore(21), even_, taken).cuts, (std::vector<std::int64_t>{20}));
+        QCOMPARE(SourceAxis(even_, taken).findings(cutBefore(21)).cuts, (std::vector<std::int64_t>{20}));
     }
 
     void filmKeepsItsCuts() {
@@ -70,9 +70,12 @@ class TestCarriedFindings : public QObject {
         taken.topFirst = true;
         taken.pulldown = {{.first = 0, .last = 19, .kind = PulldownRun::Kind::pulldown32}};
         QCOMPARE(recipesFor(even_, taken).size(), std::size_t{16});
-        QCOMPARE(carriedFindings(cutBefore(5), even_, taken).cuts, (std::vector<std::int64_t>{1}));  // B | C
-        QCOMPARE(carriedFindings(cutBefore(7), even_, taken).cuts, (std::vector<std::int64_t>{2}));  // C | D
-        QCOMPARE(carriedFindings(cutBefore(10), even_, taken).cuts, (std::vector<std::int64_t>{3})); // D | A
+        QCOMPARE(SourceAxis(even_, taken).findings(cutBefore(5)).cuts,
+                 (std::vector<std::int64_t>{1})); // B | C
+        QCOMPARE(SourceAxis(even_, taken).findings(cutBefore(7)).cuts,
+                 (std::vector<std::int64_t>{2})); // C | D
+        QCOMPARE(SourceAxis(even_, taken).findings(cutBefore(10)).cuts,
+                 (std::vector<std::int64_t>{3})); // D | A
     }
 
     void shakesTurnWithThePicture() {
@@ -80,10 +83,10 @@ class TestCarriedFindings : public QObject {
         findings.camera.gaps = {{.gap = 4, .firstX = 1, .firstY = 2, .lastX = 3, .lastY = 5}};
         Interpretation taken;
         taken.rotation = 90; // what went right goes down, what went down goes left
-        const Shake turned = carriedFindings(findings, even_, taken).shakes.at(0);
+        const Shake turned = SourceAxis(even_, taken).findings(findings).shakes.at(0);
         QCOMPARE(turned, (Shake{.gap = 4, .firstX = -2, .firstY = 1, .lastX = -5, .lastY = 3}));
         taken.rotation = 180;
-        QCOMPARE(carriedFindings(findings, even_, taken).shakes.at(0).firstX, -1.0F);
+        QCOMPARE(SourceAxis(even_, taken).findings(findings).shakes.at(0).firstX, -1.0F);
     }
 };
 

@@ -138,24 +138,6 @@ class TestProject : public QObject {
         QVERIFY(saved.contains("\"1/4\""));
     }
 
-    void anotherInterpretationKeepsTheMomentsOfTheTrim() {
-        Shot shot = shotOf("/x.mkv");
-        shot.from = 10;
-        shot.to = 59;
-        shot.matte.keys = {{10, {{0, 0}, {9, 0}, {9, 9}}}, {99, {{1, 1}, {8, 1}, {8, 8}}}};
-        shot.setInterpretation({}, 100, 80); // pulldown removed: four frames of five
-        QCOMPARE(shot.matte.keys.at(0).frame, 8);
-        QCOMPARE(shot.matte.keys.at(1).frame, 79);
-        QCOMPARE(shot.from, std::optional<std::int64_t>(8));
-        QCOMPARE(shot.to, std::optional<std::int64_t>(47));
-        shot.methodStretches = {{10, 19, Method::blend}};
-        shot.setInterpretation({}, 80, 160); // twice the frames
-        QCOMPARE(shot.methodStretches.at(0).first, std::int64_t{20});
-        QCOMPARE(shot.methodStretches.at(0).last, std::int64_t{39});
-        QCOMPARE(shot.from, std::optional<std::int64_t>(16));
-        QCOMPARE(shot.to, std::optional<std::int64_t>(95));
-    }
-
     void newerVersionsAreRefused() {
         QVERIFY(refusal(R"({"yarngap":2})").contains(QStringLiteral("newer version")));
     }

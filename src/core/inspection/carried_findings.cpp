@@ -95,9 +95,8 @@ std::vector<Shake> carriedShakes(const std::vector<Shake>& shakes, const std::ve
 
 } // namespace
 
-GapFindings carriedFindings(const ShotFindings& findings, const MediaIndex& index,
+GapFindings carriedFindings(const ShotFindings& findings, const std::vector<FrameRecipe>& recipes,
                             const Interpretation& interpretation) {
-    const std::vector<FrameRecipe> recipes = recipesFor(index, interpretation);
     const bool topFirst = interpretation.topFirst.value_or(findings.topFirst());
     std::vector<Fields> shown;
     shown.reserve(recipes.size());

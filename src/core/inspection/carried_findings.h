@@ -12,7 +12,8 @@ namespace yarngap {
 /// and so is the gap before the first that shows nothing of the old one: a frame woven of both stands alone.
 /// A frame repeats the one before when all coded frames on the way to it are repeats. Shakes are kept where
 /// two frames are neighbours in the file too, and turn with the picture.
-GapFindings carriedFindings(const ShotFindings& findings, const MediaIndex& index,
+/// `recipes` are those of the interpretation, see recipesFor().
+GapFindings carriedFindings(const ShotFindings& findings, const std::vector<FrameRecipe>& recipes,
                             const Interpretation& interpretation);
 
 } // namespace yarngap

@@ -3,14 +3,8 @@
 
 #include "core/error.h"
 #include "core/files/file_edition.h"
-#include "core/media/interpretation.h"
-#include "core/project/take.h"
-#include "core/synthesis/in_betweens.h"
-#include "core/synthesis/matte.h"
-#include "core/time/frame_plan.h"
-#include "core/time/map_edits.h"
+#include "core/shot/shot.h"
 
-#include <cstdint>
 #include <filesystem>
 #include <optional>
 #include <string>
@@ -18,44 +12,6 @@
 #include <vector>
 
 namespace yarngap {
-
-/// One shot: a media reference and its treatment. A plain value.
-struct Shot {
-    std::string name;            ///< shown to the editor; by default the file name without extension
-    std::filesystem::path media; ///< absolute once loaded
-    /// Content identity of the media (mediaIdentity) when last saved; empty when never known. Finds the file
-    /// again when it was moved.
-    std::string identity;
-    std::optional<std::int64_t> from; ///< first source frame; absent: the first of the file
-    std::optional<std::int64_t> to;   ///< last source frame, included; absent: the last of the file
-    Rational speed = 1;
-    std::optional<Rate> outputRate; ///< absent: the source's rate
-    TimeKeys keys;                  ///< a speed that changes; empty: `speed` throughout
-    Method method = Method::flow;
-    std::vector<MethodStretch> methodStretches; ///< gaps made otherwise, in order, none overlapping
-    InBetweens inBetweens;
-    std::vector<Take> takes;       ///< settings put by; none of them is used
-    Matte matte;                   ///< where in the picture the subject is, for flow frames; empty for none
-    Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
-    std::string unknownFields;     ///< JSON object of fields of this shot that this version does not know
-
-    /// What the plan is made with; `found` counts frames of the interpreted source.
-    [[nodiscard]] Methods methods(GapFindings found = {}) const;
-    /// Whether single gaps or a part of the picture are made otherwise than the rest: what mends consist of.
-    [[nodiscard]] bool isMended() const { return !methodStretches.empty() || !matte.empty(); }
-    /// The same without those.
-    [[nodiscard]] Shot beforeMends() const;
-    /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
-    [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
-    /// Takes over another interpretation. Trim, time map and the keys of the matte keep their moments: they
-    /// are carried over in proportion.
-    void setInterpretation(const Interpretation& changed, std::int64_t framesBefore,
-                           std::int64_t framesAfter);
-    /// Takes over trim, speed and rate.
-    void setTiming(const Timing& timing, std::int64_t mediaFrames);
-
-    friend bool operator==(const Shot&, const Shot&) = default;
-};
 
 struct Project {
     std::string name;
@@ -66,9 +22,6 @@ struct Project {
 };
 
 inline constexpr int projectVersion = 1;
-
-/// A shot of a media file, untouched: all frames, 100 %, its own rate.
-Shot shotOf(const std::filesystem::path& media);
 
 /// Reads the text of a `.yarngap` file whose media paths are relative to `folder`; messages begin with
 /// `where`. The content is not trusted: anything out of range or of the wrong kind is refused with the place.

@@ -1,0 +1,60 @@
+// From a shot to its frames: the one place where everything in between is put together.
+#pragma once
+
+#include "core/media/frame_source.h"
+#include "core/media/shot_frames.h"
+#include "core/shot/shot.h"
+#include "core/shot/source_axis.h"
+#include "core/synthesis/frame_maker.h"
+#include "core/time/frame_plan.h"
+
+#include <memory>
+#include <optional>
+
+namespace yarngap {
+
+/// The source frames of a shot, ready to be read.
+struct Footage {
+    std::shared_ptr<const MediaIndex> index;
+    std::shared_ptr<const SourceAxis> axis;
+    std::shared_ptr<ShotFrames> frames; ///< counted along the axis
+};
+
+/// Opens the frames of a file anew. At most `cacheBytes` of them are kept, decoded and as interpreted. Throws
+/// Error when `interpretation` does not suit the file.
+Footage footageOf(const std::shared_ptr<const MediaIndex>& index, const Interpretation& interpretation,
+                  std::size_t cacheBytes);
+/// The same with an axis of that file and a source that has kept some of its frames. Of what is made of
+/// those, `madeBytes` are kept.
+Footage footageOf(const std::shared_ptr<const MediaIndex>& index, std::shared_ptr<const SourceAxis> axis,
+                  const std::shared_ptr<FrameSource>& coded, std::size_t madeBytes);
+
+/// What frames are made with beside what the shot itself asks for.
+struct Making {
+    std::shared_ptr<VectorStore> vectors;
+    std::shared_ptr<FrameFolder> finished = nullptr; ///< where finished frames are kept; null: nowhere
+    std::shared_ptr<RemakeErrors> remakes = nullptr; ///< shared with makers of other settings; null: its own
+    bool isFinal = true;                         ///< at the quality of renders; else at that of the screen
+    std::optional<Timing> timing = std::nullopt; ///< in place of the shot's own
+};
+
+/// The plan of `shot` along `axis`. `found` counts frames of the axis. Throws Error for timing that cannot
+/// be.
+FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing, const GapFindings& found);
+
+/// A shot of which every output frame can be made.
+struct ReadyShot {
+    Timing timing;
+    std::shared_ptr<const FramePlan> plan;
+    std::shared_ptr<const FrameMaker> maker;
+};
+
+/// Makes `shot` ready: its plan along the axis of `footage`, and what makes the frames of that plan.
+/// Throws what planOf() throws.
+///
+///     const Footage footage = footageOf(index, shot.interpretation, 128 << 20);
+///     const ReadyShot ready = readyShot(shot, footage, footage.axis->findings(measured), {vectors});
+///     MadeFrame frame = ready.maker->make(ready.plan->rows[7]);
+ReadyShot readyShot(const Shot& shot, const Footage& footage, const GapFindings& found, const Making& making);
+
+} // namespace yarngap

@@ -1,0 +1,147 @@
+#include "core/shot/source_axis.h"
+
+#include "core/error.h"
+#include "core/inspection/carried_findings.h"
+
+#include <algorithm>
+#include <optional>
+
+namespace yarngap {
+
+namespace {
+
+/// When coded frames begin, in ticks of their own: half a unit of the file's clock, so that fields have whole
+/// numbers too, or half a frame where the times of the file are of no use.
+struct CodedTimes {
+    Rational tick;
+    std::vector<std::int64_t> begins; // of each frame, and the end of the last
+
+    explicit CodedTimes(const MediaIndex& index) {
+        if (!takeStamps(index)) {
+            tick = Rational(1) / (index.facts.rate.value() * 2);
+            begins.clear();
+            for (std::int64_t n = 0; n < index.frames(); ++n)
+                begins.push_back(2 * n);
+        }
+        const std::size_t count = begins.size();
+        begins.push_back(count > 1 ? 2 * begins[count - 1] - begins[count - 2] : begins[0] + 2);
+        coarsen();
+    }
+
+    /// Field `f` in the order of time: 2n and 2n + 1 are those of coded frame n.
+    [[nodiscard]] std::int64_t ofField(std::int64_t f) const {
+        const auto n = static_cast<std::size_t>(f / 2);
+        return f % 2 == 0 ? begins[n] : begins[n] + (begins[n + 1] - begins[n]) / 2;
+    }
+
+  private:
+    /// Places between frames are exact fractions of 64 bit; a clock of nanoseconds leaves them no room.
+    void coarsen() {
+        constexpr std::int64_t enough = std::int64_t{1} << 36; // ticks: two hours at 10 MHz
+        while (begins.back() > enough) {
+            for (std::int64_t& begin : begins)
+                begin /= 2;
+            tick = tick * 2;
+        }
+    }
+
+    bool takeStamps(const MediaIndex& index) {
+        tick = index.timeBase / 2;
+        std::optional<std::int64_t> first;
+        for (const std::int32_t packet : index.displayPacket) {
+            const auto& stamp = index.packets[static_cast<std::size_t>(packet)].pts;
+            if (!stamp) return false;
+            if (!first) first = *stamp;
+            const std::int64_t begin = 2 * (*stamp - *first);
+            if (!begins.empty() && begin <= begins.back()) return false;
+            begins.push_back(begin);
+        }
+        return true;
+    }
+};
+
+/// The field shown first, in the order of time.
+std::int64_t firstField(const FrameRecipe& recipe, bool topFirst) {
+    switch (recipe.kind) {
+    case FrameRecipe::Kind::coded:
+        return 2 * recipe.top;
+    case FrameRecipe::Kind::field:
+        return 2 * recipe.top + (recipe.second ? 1 : 0);
+    case FrameRecipe::Kind::woven:
+        break;
+    }
+    return std::min(2 * recipe.top + (topFirst ? 0 : 1), 2 * recipe.bottom + (topFirst ? 1 : 0));
+}
+
+bool isTopFirst(const MediaIndex& index, const Interpretation& interpretation) {
+    if (interpretation.topFirst) return *interpretation.topFirst;
+    if (!interpretation.pulldown.empty()) return interpretation.pulldown.front().topFirst;
+    return index.facts.scan != Scan::bottomFieldFirst;
+}
+
+Rational withoutRate(const MediaIndex& index, Interpretation interpretation) {
+    interpretation.rate.reset();
+    return interpretedFacts(index, interpretation).rate.value();
+}
+
+} // namespace
+
+SourceAxis::SourceAxis(const MediaIndex& index, const Interpretation& interpretation)
+    : interpretation_(interpretation) {
+    if (index.frames() == 0) throw Error(index.facts.path.string() + " has no frames. Choose another file.");
+    facts_ = interpretedFacts(index, interpretation);
+    recipes_ = recipesFor(index, interpretation);
+    marks_ = sourceMarks(index, interpretation);
+    framesPerSecond_ = withoutRate(index, interpretation);
+    const CodedTimes coded(index);
+    tick_ = coded.tick;
+    const bool isEven = interpretation.evenTimes && interpretation.fields == FieldUse::asCoded;
+    const Rational slot = Rational(1) / (framesPerSecond_ * tick_);
+    const bool topFirst = isTopFirst(index, interpretation);
+    begins_.reserve(recipes_.size() + 1);
+    const auto add = [this](std::int64_t begin) {
+        // Two frames of one moment cannot be told apart; a tick lies between them.
+        begins_.push_back(begins_.empty() ? begin : std::max(begin, begins_.back() + 1));
+    };
+    for (std::size_t n = 0; n < recipes_.size(); ++n)
+        add(isEven ? (Rational(static_cast<std::int64_t>(n)) * slot).round()
+                   : coded.ofField(firstField(recipes_[n], topFirst)));
+    add(isEven ? (Rational(frames()) * slot).round() : coded.begins.back());
+}
+
+Rational SourceAxis::ticksOf(const Rational& position) const {
+    const std::int64_t last = frames() - 1;
+    const auto n = static_cast<std::size_t>(std::clamp<std::int64_t>(position.floor(), 0, last));
+    return Rational(begins_[n]) +
+           (position - Rational(static_cast<std::int64_t>(n))) * Rational(begins_[n + 1] - begins_[n]);
+}
+
+Rational SourceAxis::positionAtTicks(const Rational& ticks) const {
+    // The last frame that begins at `ticks` or before; the first where none does.
+    const auto behind = std::upper_bound(begins_.begin() + 1, begins_.end() - 1, ticks.floor());
+    const std::int64_t n = behind - begins_.begin() - 1;
+    const auto i = static_cast<std::size_t>(n);
+    return Rational(n) + (ticks - Rational(begins_[i])) / Rational(begins_[i + 1] - begins_[i]);
+}
+
+Rational SourceAxis::momentOf(const Rational& position) const {
+    return ticksOf(position) * tick_;
+}
+
+Rational SourceAxis::positionAt(const Rational& moment) const {
+    return positionAtTicks(moment / tick_);
+}
+
+Rational SourceAxis::carried(const Rational& position, const SourceAxis& other) const {
+    return other.positionAtTicks(ticksOf(position));
+}
+
+std::int64_t SourceAxis::carriedFrame(std::int64_t frame, const SourceAxis& other) const {
+    return std::clamp<std::int64_t>(carried(frame, other).round(), 0, other.frames());
+}
+
+GapFindings SourceAxis::findings(const ShotFindings& found) const {
+    return carriedFindings(found, recipes_, interpretation_);
+}
+
+} // namespace yarngap
