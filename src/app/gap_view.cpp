@@ -51,11 +51,11 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     probe_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
     timecode_->setObjectName(QStringLiteral("timecodeLabel"));
     timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
-    timecode_->setMinimumWidth(200);
+    timecode_->setMinimumWidth(110);
     playState_->setObjectName(QStringLiteral("playState"));
     playState_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
     playState_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    playState_->setMinimumWidth(200);
+    playState_->setMinimumWidth(110);
 
     const auto button = [this](QToolButton* b, TransportIcon icon, const QString& tip, auto action) {
         prepareTransportButton(*b, icon, tip);

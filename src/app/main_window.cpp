@@ -10,11 +10,8 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLineEdit>
-#include <QScrollArea>
-#include <QScrollBar>
 #include <QShortcut>
 #include <QSplitter>
-#include <QTimer>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -32,12 +29,6 @@ QWidget* seam(Qt::Orientation orientation) {
         line->setFixedWidth(1);
     line->setStyleSheet(QStringLiteral("background: #CFCBC2;"));
     return line;
-}
-
-QLabel* heading(const QString& text) {
-    auto* label = new QLabel(text);
-    label->setProperty("role", "heading");
-    return label;
 }
 
 constexpr int dragEdits = 1000; // edits of one drag merge into one step of undo
@@ -67,13 +58,13 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , renderText_(new QLabel)
     , undo_(new QPushButton(tr("Undo")))
     , redo_(new QPushButton(tr("Redo")))
+    , fold_(new QToolButton)
     , open_(new QPushButton(tr("Open…")))
     , save_(new QPushButton(tr("Save")))
     , settings_(new QPushButton(tr("Settings")))
     , notice_(new NoticeBar)
     , playOn_(new QToolButton)
     , shotList_(new ShotList(document_))
-    , stepLayout_(nullptr)
     , trim_(new TrimStep(workspace_))
     , inBetweens_(new InBetweensStep(workspace_))
     , gapView_(new GapView(player_, preview_))
@@ -91,23 +82,27 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     buildTopBar(*page);
     aroundStage_.push_back(seam(Qt::Horizontal));
     page->addWidget(aroundStage_.back());
-    auto* upper = new QWidget;
-    auto* middle = new QHBoxLayout(upper);
-    middle->setContentsMargins(0, 0, 0, 0);
-    middle->setSpacing(0);
-    aroundStage_.insert(aroundStage_.end(), {buildColumn(), chart_});
-    middle->addWidget(aroundStage_[2]);
-    middle->addWidget(gapView_, 1);
-    // The seam between them can be dragged: a higher chart shows more.
+    column_ = buildColumn();
+    aroundStage_.insert(aroundStage_.end(), {column_, chart_});
+    // The seams can be dragged: a wider column shows more of its values, a higher chart more of its lanes.
     auto* halves = new QSplitter(Qt::Vertical);
     halves->setObjectName(QStringLiteral("halves"));
     halves->setChildrenCollapsible(false);
     halves->setHandleWidth(4);
-    halves->addWidget(upper);
+    halves->addWidget(gapView_);
     halves->addWidget(chart_);
     halves->setStretchFactor(0, 1);
     halves->setStretchFactor(1, 0);
-    page->addWidget(halves, 1);
+    auto* sides = new QSplitter(Qt::Horizontal);
+    sides->setObjectName(QStringLiteral("sides"));
+    sides->setChildrenCollapsible(false);
+    sides->setHandleWidth(4);
+    sides->addWidget(column_);
+    sides->addWidget(halves);
+    sides->setStretchFactor(0, 0);
+    sides->setStretchFactor(1, 1);
+    sides->setSizes({LeftColumn::usualWidth, 1280 - LeftColumn::usualWidth});
+    page->addWidget(sides, 1);
     chart_->setThumbnails(thumbnails_);
 
     player_.setIsReady([this](qint64 frame) {
@@ -192,8 +187,22 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
     bar->setFixedHeight(40);
     aroundStage_.push_back(bar);
     auto* row = new QHBoxLayout(bar);
-    row->setContentsMargins(16, 0, 12, 0);
+    row->setContentsMargins(8, 0, 12, 0);
     row->setSpacing(4);
+    fold_->setObjectName(QStringLiteral("foldColumnButton"));
+    fold_->setCheckable(true);
+    fold_->setChecked(true);
+    fold_->setIcon(columnIcon());
+    fold_->setIconSize({16, 16});
+    fold_->setStyleSheet(QStringLiteral("border: none; background: transparent; padding: 0;"));
+    fold_->setFixedSize(24, 24);
+    fold_->setFocusPolicy(Qt::TabFocus);
+    fold_->setAccessibleName(tr("Show shots and steps"));
+    fold_->setToolTip(tr("Show or hide shots and steps (Ctrl+L)"));
+    fold_->setShortcut(QKeySequence(QStringLiteral("Ctrl+L")));
+    connect(fold_, &QToolButton::toggled, this, [this](bool shown) { column_->setVisible(shown); });
+    row->addWidget(fold_);
+    row->addSpacing(4);
     projectName_->setFont(textFont(14, QFont::DemiBold));
     projectName_->setObjectName(QStringLiteral("projectName"));
     shotName_->setStyleSheet(QStringLiteral("color: #6A6760;"));
@@ -246,17 +255,7 @@ void MainWindow::buildTopBar(QVBoxLayout& page) {
     shortcut(QKeySequence::Redo, [&undo] { undo.redo(); });
 }
 
-QWidget* MainWindow::buildColumn() {
-    auto* column = new QWidget;
-    column->setFixedWidth(columnWidth);
-    auto* layout = new QVBoxLayout(column);
-    layout->setContentsMargins(12, 8, 0, 6);
-    layout->setSpacing(4);
-    auto* shotsRow = new QHBoxLayout;
-    shotsRow->setContentsMargins(0, 0, 12, 0);
-    shotsRow->addWidget(heading(tr("SHOTS")), 1);
-    shotsRow->addWidget(playOn_);
-    layout->addLayout(shotsRow);
+LeftColumn* MainWindow::buildColumn() {
     playOn_->setObjectName(QStringLiteral("playOnButton"));
     playOn_->setText(tr("Play on"));
     playOn_->setToolTip(tr("Playing goes on with the next shot, as a reel"));
@@ -265,51 +264,19 @@ QWidget* MainWindow::buildColumn() {
     playOn_->setStyleSheet(QStringLiteral("font-size: 11px; padding: 0 6px;"));
     playOn_->setFixedHeight(18);
     playOn_->setFocusPolicy(Qt::TabFocus);
-    auto* inset = new QHBoxLayout;
-    inset->setContentsMargins(0, 0, 12, 0);
-    inset->addWidget(shotList_);
-    layout->addLayout(inset);
-    layout->addSpacing(2);
-    layout->addWidget(heading(tr("STEPS")));
-    auto* scroll = stepScroll_ = new QScrollArea;
-    scroll->setWidgetResizable(true);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setVerticalScrollBarPolicy(
-        Qt::ScrollBarAlwaysOn); // 8 px that are kept free, so that nothing jumps
-    auto* content = new QWidget;
-    stepLayout_ = new QVBoxLayout(content);
-    stepLayout_->setContentsMargins(0, 0, 4, 0);
-    stepLayout_->setSpacing(2);
-    scroll->setWidget(content);
-    layout->addWidget(scroll, 1);
-
+    auto* column = new LeftColumn(shotList_, playOn_);
+    const auto add = [&](const QString& title, const char* name, StepBody* body) {
+        steps_.push_back({column->addStep(title, QString::fromLatin1(name), body), body});
+        return steps_.back().card;
+    };
     auto* footage = new FootageStep(workspace_);
     connect(footage, &FootageStep::findAgainAsked, this, &MainWindow::findAgain);
-    addStep(tr("Footage"), QStringLiteral("footageStep"), footage);
-    addStep(tr("Trim"), QStringLiteral("trimStep"), trim_);
-    addStep(tr("Timing"), QStringLiteral("timingStep"), new TimingStep(workspace_));
-    addStep(tr("In-betweens"), QStringLiteral("inBetweensStep"), inBetweens_);
-    addStep(tr("Render"), QStringLiteral("renderStep"), new RenderStep(workspace_, vectors_, finished_));
-    stepLayout_->addStretch();
-    steps_[2].card->setOpen(true);
+    add(tr("Footage"), "footageStep", footage);
+    add(tr("Trim"), "trimStep", trim_);
+    add(tr("Timing"), "timingStep", new TimingStep(workspace_))->setOpen(true);
+    add(tr("In-betweens"), "inBetweensStep", inBetweens_);
+    add(tr("Render"), "renderStep", new RenderStep(workspace_, vectors_, finished_));
     return column;
-}
-
-void MainWindow::addStep(const QString& title, const QString& objectName, StepBody* body) {
-    auto* card = new StepCard(title, body);
-    card->setObjectName(objectName);
-    steps_.push_back({card, body});
-    stepLayout_->addWidget(card);
-    connect(card, &StepCard::opened, this, [this, card] {
-        for (const Step& other : steps_)
-            if (other.card != card) other.card->setOpen(false);
-        // Once the column has its new height, the whole card, or its beginning where it is taller than that.
-        QTimer::singleShot(0, card, [this, card] {
-            stepScroll_->ensureWidgetVisible(card, 0, 0);
-            if (card->height() > stepScroll_->viewport()->height())
-                stepScroll_->verticalScrollBar()->setValue(card->y());
-        });
-    });
 }
 
 void MainWindow::showTrouble(const QString& sentence) {

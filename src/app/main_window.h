@@ -4,6 +4,7 @@
 #include "app/document.h"
 #include "app/gap_view.h"
 #include "app/in_betweens_step.h"
+#include "app/left_column.h"
 #include "app/notice_bar.h"
 #include "app/preferences.h"
 #include "app/recovery_keeper.h"
@@ -57,8 +58,7 @@ class MainWindow : public QWidget {
 
   private:
     void buildTopBar(class QVBoxLayout& page);
-    QWidget* buildColumn();
-    void addStep(const QString& title, const QString& objectName, StepBody* body);
+    LeftColumn* buildColumn();
     void openDialog();
     void startAnew();
     void showOpenMenu();
@@ -126,6 +126,7 @@ class MainWindow : public QWidget {
     QLabel* renderText_;
     QPushButton* undo_;
     QPushButton* redo_;
+    QToolButton* fold_; ///< shows and hides the left column
     QPushButton* open_;
     QPushButton* save_;
     QPushButton* settings_;
@@ -137,8 +138,7 @@ class MainWindow : public QWidget {
         StepBody* body;
     };
     std::vector<Step> steps_;
-    class QScrollArea* stepScroll_ = nullptr;
-    class QVBoxLayout* stepLayout_;
+    LeftColumn* column_ = nullptr;
     TrimStep* trim_;
     InBetweensStep* inBetweens_;
     GapView* gapView_;

@@ -9,7 +9,7 @@ void MainWindow::showFullScreenStage(bool on) {
     if (on == fullScreenStage_) return;
     fullScreenStage_ = on;
     for (QWidget* widget : aroundStage_)
-        widget->setVisible(!on);
+        widget->setVisible(!on && (widget != column_ || fold_->isChecked()));
     if (on) {
         stateBefore_ = windowState();
         setWindowState(stateBefore_ | Qt::WindowFullScreen);

@@ -144,9 +144,21 @@ void ShotList::refresh() {
         cards_[i]->setShown(QString::fromStdString(shot.name), facts, state.thumbnail,
                             i == document_.currentIndex(), state.stage == MediaState::Stage::failed);
     }
-    const int visible = std::clamp(static_cast<int>(cards_.size()), 1, mostVisible);
-    setFixedHeight(visible * (cardHeight + spacing) - spacing);
     setVisible(!cards_.isEmpty());
+    if (const int count = static_cast<int>(cards_.size()); count != counted_) {
+        counted_ = count;
+        updateGeometry();
+        Q_EMIT counted();
+    }
+}
+
+QSize ShotList::sizeHint() const {
+    const int visible = std::clamp(static_cast<int>(cards_.size()), 1, mostVisible);
+    return {240, visible * (cardHeight + spacing) - spacing};
+}
+
+QSize ShotList::minimumSizeHint() const {
+    return {0, cards_.isEmpty() ? 0 : cardHeight};
 }
 
 void ShotList::beginRename() {

@@ -45,11 +45,15 @@ class ShotList : public QScrollArea {
   public:
     explicit ShotList(Document& document, QWidget* parent = nullptr);
     void refresh();
+    /// Room for the first shots.
+    [[nodiscard]] QSize sizeHint() const override;
+    [[nodiscard]] QSize minimumSizeHint() const override;
     /// Shows the menu of the current shot.
     void openMenu(const QPoint& globalPosition);
     void beginRename();
 
   Q_SIGNALS:
+    void counted();        ///< there are more or fewer shots
     void findAgainAsked(); ///< the media of the current shot is to be looked for
 
   protected:
@@ -61,6 +65,7 @@ class ShotList : public QScrollArea {
     QVBoxLayout* layout_;
     QList<ShotCard*> cards_;
     QLineEdit* nameField_;
+    int counted_ = -1;
 };
 
 } // namespace yarngap::app

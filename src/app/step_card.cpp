@@ -2,8 +2,12 @@
 
 #include "app/theme.h"
 
+#include <QEvent>
 #include <QPainter>
+#include <QResizeEvent>
 #include <QVBoxLayout>
+
+#include <algorithm>
 
 namespace yarngap::app {
 
@@ -51,16 +55,60 @@ void StepHeader::paintEvent(QPaintEvent*) {
     }
 }
 
+StepScroll::StepScroll(QWidget* body) {
+    setFrameShape(QFrame::NoFrame);
+    setWidgetResizable(true);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setFocusPolicy(Qt::NoFocus);
+    setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Maximum);
+    setWidget(body);
+    body->setAutoFillBackground(false); // the card is its ground
+    viewport()->setAutoFillBackground(false);
+    body->installEventFilter(this);
+}
+
+QSize StepScroll::sizeHint() const {
+    // Words wrap, so the height depends on the width there is.
+    const int wide = width();
+    return {wide,
+            widget()->hasHeightForWidth() ? widget()->heightForWidth(wide) : widget()->sizeHint().height()};
+}
+
+QSize StepScroll::minimumSizeHint() const {
+    constexpr int enoughToScroll = 72;
+    return {0, std::min(enoughToScroll, sizeHint().height())};
+}
+
+bool StepScroll::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::LayoutRequest) {
+        updateGeometry();
+        showBarIfNeeded();
+    }
+    return QScrollArea::eventFilter(watched, event);
+}
+
+void StepScroll::resizeEvent(QResizeEvent* event) {
+    showBarIfNeeded();
+    QScrollArea::resizeEvent(event);
+    updateGeometry(); // another width wraps words otherwise
+}
+
+void StepScroll::showBarIfNeeded() {
+    // Left to itself, a bar that takes some of the width makes the words so high that it is needed.
+    const auto policy = height() < sizeHint().height() ? Qt::ScrollBarAlwaysOn : Qt::ScrollBarAlwaysOff;
+    if (policy != verticalScrollBarPolicy()) setVerticalScrollBarPolicy(policy);
+}
+
 StepCard::StepCard(const QString& title, QWidget* body, QWidget* parent)
     : QFrame(parent)
     , header_(new StepHeader(title, this))
-    , body_(body) {
+    , body_(new StepScroll(body)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(0);
     layout->addWidget(header_);
     layout->addWidget(body_);
-    body_->setParent(this);
     body_->hide();
     connect(header_, &QAbstractButton::toggled, this, [this](bool open) {
         body_->setVisible(open);

@@ -4,6 +4,7 @@
 #include <QAbstractButton>
 #include <QFrame>
 #include <QLabel>
+#include <QScrollArea>
 
 namespace yarngap::app {
 
@@ -21,6 +22,22 @@ class StepHeader : public QAbstractButton {
 
   private:
     QString outcome_;
+};
+
+/// The body of an open step: as high as the body where there is room, else it scrolls.
+class StepScroll : public QScrollArea {
+    Q_OBJECT
+  public:
+    explicit StepScroll(QWidget* body);
+    [[nodiscard]] QSize sizeHint() const override;
+    [[nodiscard]] QSize minimumSizeHint() const override;
+
+  protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
+
+  private:
+    void showBarIfNeeded();
 };
 
 /// A step card. Clicking the header opens or closes it.
@@ -44,7 +61,7 @@ class StepCard : public QFrame {
 
   private:
     StepHeader* header_;
-    QWidget* body_;
+    StepScroll* body_;
 };
 
 /// Faint small text, wrapping.

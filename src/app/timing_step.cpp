@@ -62,15 +62,18 @@ TimingStep::TimingStep(Workspace& workspace)
         rate_->addItem(QString::fromLatin1(r));
 
     auto* layout = bodyLayout(this);
-    const auto rowOf = [layout](std::initializer_list<std::tuple<QString, QWidget*, int>> fields) {
+    // Two in a row, so that no value is cut: "12345.678 s" and "00:00:16:00" need half the column each.
+    const auto rowOf = [layout](const QString& caption, QWidget* field, const QString& otherCaption,
+                                QWidget* other) {
         auto* row = new QHBoxLayout;
-        row->setSpacing(6);
-        for (const auto& [caption, field, stretch] : fields)
-            row->addWidget(captioned(caption, field), stretch);
+        row->setSpacing(8);
+        row->addWidget(captioned(caption, field), 1);
+        row->addWidget(captioned(otherCaption, other), 1);
         layout->addLayout(row);
     };
-    rowOf({{tr("Speed"), speed_, 9}, {tr("Length"), factor_, 8}, {tr("Output"), frames_, 8}});
-    rowOf({{tr("Seconds"), seconds_, 9}, {tr("Timecode"), timecode_, 13}, {tr("Rate, fps"), rate_, 9}});
+    rowOf(tr("Speed"), speed_, tr("Length"), factor_);
+    rowOf(tr("Output"), frames_, tr("Seconds"), seconds_);
+    rowOf(tr("Timecode"), timecode_, tr("Rate, fps"), rate_);
     layout->addWidget(counts_);
     const auto row = [layout](std::initializer_list<std::pair<QPushButton*, int>> buttons) {
         auto* line = new QHBoxLayout;
@@ -82,24 +85,23 @@ TimingStep::TimingStep(Workspace& workspace)
         }
         layout->addLayout(line);
     };
-    row({{everyFrame_, 11},
-         {sameLength_, 11},
-         {shapeButton(tr("Add ramp"), "rampButton",
+    row({{everyFrame_, 1}, {sameLength_, 1}});
+    row({{shapeButton(tr("Add ramp"), "rampButton",
                       tr("Slow down around the playhead to a quarter of the speed there, eased in and out"),
                       &TimingStep::addRamp),
-          10}});
-    row({{shapeButton(tr("Freeze"), "freezeButton", tr("Stand still at the playhead for one second"),
+          4},
+         {shapeButton(tr("Freeze"), "freezeButton", tr("Stand still at the playhead for one second"),
                       &TimingStep::freezeHere),
-          7},
+          3},
          {shapeButton(tr("Reverse"), "reverseButton", tr("Run backwards over the same source frames"),
                       &TimingStep::reverse),
-          8},
-         {shapeButton(tr("There && back"), "thereAndBackButton",
+          3}});
+    row({{shapeButton(tr("There && back"), "thereAndBackButton",
                       tr("Run to the last frame, turn softly, and run back"), &TimingStep::turnBack),
-          13},
+          1},
          {shapeButton(tr("More"), "timingMoreButton", tr("Presets, further shapes, time map files"),
                       &TimingStep::showMore),
-          7}});
+          1}});
     presetName_->setObjectName(QStringLiteral("presetName"));
     presetName_->setAccessibleName(tr("Name of the preset"));
     presetName_->setPlaceholderText(tr("Name of the preset, then Enter"));

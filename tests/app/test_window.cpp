@@ -14,8 +14,10 @@
 #include <QLineEdit>
 #include <QMimeData>
 #include <QSignalSpy>
+#include <QSplitter>
 #include <QTest>
 
+#include <array>
 #include <memory>
 
 using namespace yarngap;
@@ -440,6 +442,67 @@ class TestWindow : public QObject {
         QCOMPARE(std::lround(window_->gapView().stage().zoomPercent()), 100);
         click(find<QToolButton>("zoomButton"));
         QVERIFY(std::lround(window_->gapView().stage().zoomPercent()) != 100);
+    }
+
+    void everyHeaderIsInViewWhateverIsOpen() {
+        open(clip_);
+        const std::array steps{"footageStep", "trimStep", "timingStep", "inBetweensStep", "renderStep"};
+        for (const QSize size : {QSize(1280, 760), QSize(1024, 700), QSize(960, 600)}) {
+            window_->resize(size);
+            for (const char* opened : steps) {
+                openStep(opened);
+                auto* body = find<StepCard>(opened)->findChild<StepScroll*>();
+                QTRY_VERIFY(body->height() >= body->minimumSizeHint().height());
+                for (const char* step : steps) {
+                    const StepHeader* header = find<StepCard>(step)->header();
+                    QTRY_VERIFY2(header->visibleRegion().boundingRect() == header->rect(),
+                                 qPrintable(QStringLiteral("%1 while %2 is open at %3 px")
+                                                .arg(QLatin1String(step), QLatin1String(opened))
+                                                .arg(size.height())));
+                    QVERIFY(!header->outcome().isEmpty());
+                }
+                // What does not fit scrolls; what fits has no bar.
+                const bool fits = body->height() >= body->widget()->heightForWidth(body->width());
+                QTRY_COMPARE(body->verticalScrollBarPolicy() == Qt::ScrollBarAlwaysOff, fits);
+            }
+        }
+        const auto* column = find<QWidget>("leftColumn");
+        QCOMPARE(column->mapTo(window_.get(), column->rect().bottomLeft()).y(), window_->height() - 1);
+    }
+
+    void theColumnFoldsAndGivesItsRoomToTheStage() {
+        open(clip_);
+        auto* column = find<QWidget>("leftColumn");
+        const int before = window_->gapView().width();
+        click(find<QToolButton>("foldColumnButton"));
+        QVERIFY(!column->isVisible());
+        QTRY_COMPARE(window_->gapView().width(), window_->width());
+        key(Qt::Key_L, Qt::ControlModifier);
+        QTRY_VERIFY(column->isVisible());
+        QTRY_COMPARE(window_->gapView().width(), before);
+        // Its seam can be dragged.
+        auto* sides = find<QSplitter>("sides");
+        QWidget* seam = sides->handle(1);
+        const QPoint middle = seam->rect().center();
+        QTest::mousePress(seam, Qt::LeftButton, {}, middle);
+        QTest::mouseMove(seam, middle + QPoint(60, 0));
+        QTest::mouseRelease(seam, Qt::LeftButton, {}, middle + QPoint(60, 0));
+        QTRY_VERIFY(window_->gapView().width() < before - 30);
+    }
+
+    void noValueOfTheTimingIsCut() {
+        open(clip_);
+        openStep("timingStep");
+        typeInto("speedField", QStringLiteral("0.123"));
+        QVERIFY(shown("secondsField").size() > 8); // hundreds of seconds
+        for (const char* name :
+             {"speedField", "factorField", "framesField", "secondsField", "timecodeField"}) {
+            const auto* field = find<QLineEdit>(name);
+            constexpr int cursorAndPadding = 16;
+            QVERIFY2(field->fontMetrics().horizontalAdvance(field->text()) + cursorAndPadding <=
+                         field->width(),
+                     qPrintable(field->text()));
+        }
     }
 
     void everythingIsNamedForScreenReaders() {
