@@ -30,10 +30,10 @@ CompareBar::CompareBar(QWidget* parent)
     , gain_(new ChoiceBox)
     , keep_(stageButton(tr("Keep this one"), QStringLiteral("keepButton"),
                         tr("Make the shot's in-betweens with the settings it is compared with")))
-    , putBy_(stageButton(tr("Put by"), QStringLiteral("putByButton"),
-                         tr("Keep the present settings under a name, to compare others with them later")))
-    , forget_(
-          stageButton(tr("Forget"), QStringLiteral("forgetButton"), tr("Take the put-by settings away"))) {
+    , save_(stageButton(tr("Save settings"), QStringLiteral("saveSettingsButton"),
+                        tr("Save the present settings in the project, to compare others with them later")))
+    , delete_(stageButton(tr("Delete"), QStringLiteral("deleteSettingsButton"),
+                          tr("Delete these saved settings"))) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(16, 0, 16, 0);
     row->setSpacing(6);
@@ -53,7 +53,7 @@ CompareBar::CompareBar(QWidget* parent)
     add(blink_, "blinkTime", tr("How long each is shown"), 76);
     add(gain_, "differenceGain", tr("How much the difference is enlarged"), 76);
     row->addSpacing(8);
-    for (QToolButton* button : {keep_, putBy_, forget_}) {
+    for (QToolButton* button : {keep_, save_, delete_}) {
         button->setMinimumWidth(64);
         row->addWidget(button);
     }
@@ -82,12 +82,12 @@ CompareBar::CompareBar(QWidget* parent)
             moreOrFewer ? Q_EMIT otherChanged() : Q_EMIT viewChanged();
         });
     connect(keep_, &QToolButton::clicked, this, &CompareBar::keepAsked);
-    connect(putBy_, &QToolButton::clicked, this, [this] {
+    connect(save_, &QToolButton::clicked, this, [this] {
         choosesNewest_ = true;
-        Q_EMIT putByAsked();
+        Q_EMIT saveAsked();
         choosesNewest_ = false;
     });
-    connect(forget_, &QToolButton::clicked, this, [this] { Q_EMIT forgetAsked(other_->currentText()); });
+    connect(delete_, &QToolButton::clicked, this, [this] { Q_EMIT deleteAsked(other_->currentText()); });
     setShot({}, {}, false);
 }
 
@@ -103,9 +103,7 @@ void CompareBar::setShot(const Take& now, const std::vector<Take>& takes, bool m
         other_->addItem(QString::fromStdString(take.name));
     if (mended_) {
         other_->addItem(beforeMends());
-        other_->setItemData(other_->count() - 1,
-                            tr("As it was without methods of single gaps and without a matte"),
-                            Qt::ToolTipRole);
+        other_->setItemData(other_->count() - 1, tr("Without per-gap methods or the matte"), Qt::ToolTipRole);
     }
     if (!file_.isEmpty()) other_->addItem(QString::fromStdString(fileName()));
     other_->addItem(tr("Frames of a file…"));
@@ -182,7 +180,7 @@ void CompareBar::refresh() {
     gain_->setVisible(mode() == CompareMode::difference);
     chosen_ = other_->currentIndex();
     const Take chosen = other();
-    forget_->setVisible(chosen_ >= static_cast<int>(methods.size()) && !isFile(chosen) &&
+    delete_->setVisible(chosen_ >= static_cast<int>(methods.size()) && !isFile(chosen) &&
                         !isBeforeMends(chosen));
     keep_->setEnabled(!isFile(chosen) && (isBeforeMends(chosen) || chosen.method != now_.method ||
                                           chosen.inBetweens != now_.inBetweens));

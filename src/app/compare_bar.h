@@ -25,7 +25,7 @@ class CompareBar : public QWidget {
   public:
     explicit CompareBar(QWidget* parent = nullptr);
 
-    /// The present settings and those put by; `mended`: there is something from before mends.
+    /// The present settings and those saved; `mended`: there is something from before mends.
     void setShot(const Take& now, const std::vector<Take>& takes, bool mended);
     /// Settings of the other version; of the frames of a file only the name.
     [[nodiscard]] Take other() const;
@@ -47,9 +47,9 @@ class CompareBar : public QWidget {
   Q_SIGNALS:
     void otherChanged();
     void viewChanged();
-    void keepAsked();  ///< the other version becomes the present one
-    void putByAsked(); ///< the present settings become a take
-    void forgetAsked(const QString& name);
+    void keepAsked(); ///< the other version becomes the present one
+    void saveAsked(); ///< the present settings become a take
+    void deleteAsked(const QString& name);
     void fileAsked(); ///< a file whose frames are to be compared with
 
   private:
@@ -64,15 +64,15 @@ class CompareBar : public QWidget {
     bool mended_ = false;
     bool four_ = false;          ///< the mode was four at once
     int chosen_ = 1;             ///< entry before the one that asks for a file
-    bool choosesNewest_ = false; ///< what was just put by is to be compared with
+    bool choosesNewest_ = false; ///< what was just saved is to be compared with
     std::vector<Take> takes_;
     ChoiceBox* other_;
     ChoiceBox* mode_;
     ChoiceBox* blink_;
     ChoiceBox* gain_;
     QToolButton* keep_;
-    QToolButton* putBy_;
-    QToolButton* forget_;
+    QToolButton* save_;
+    QToolButton* delete_;
 };
 
 } // namespace yarngap::app

@@ -66,7 +66,7 @@ QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<d
     for (std::int64_t n = row.first; n <= row.last; ++n) {
         const SourceMark* mark = plan.markOf(n);
         if (mark && mark->repeated)
-            parts << tr("source frame %1 is a repeat that keeps the time").arg(n);
+            parts << tr("source frame %1 is repeated to keep time").arg(n);
         else if (mark && n > row.first)
             parts << tr("%1 left out of the file between").arg(mark->leftOut);
     }

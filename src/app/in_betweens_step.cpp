@@ -5,6 +5,7 @@
 #include "app/theme.h"
 #include "core/error.h"
 
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QVBoxLayout>
 
@@ -215,24 +216,32 @@ QWidget* InBetweensStep::buildFlow() {
     layout->setSpacing(6);
     const auto qualities = {FlowQuality::draft, FlowQuality::standard, FlowQuality::thorough};
     auto* work = choice<FlowQuality>(
-        "qualityBox", tr("Work here"), qualities, words,
+        "qualityBox", tr("Quality on screen"), qualities, words,
         [](InBetweens& s) -> FlowQuality& { return s.flow.quality; },
         // What was looked at and liked is not rendered worse.
         [](InBetweens& s) { s.finalQuality = std::max(s.finalQuality, s.flow.quality); });
     const QString tiers =
         tr("draft: while trying things out\nstandard: for most shots\nthorough: where outlines "
            "tear; about six times as slow");
-    work->setToolTip(
-        tr("Work per gap for the pictures in this window.\nThe render then gets at least as much.") + u'\n' +
-        tiers);
-    auto* final = choice<FlowQuality>("finalQualityBox", tr("In the render"), qualities, words,
+    work->setToolTip(tr("How well motion is estimated for the pictures in this window.\nThe render then uses "
+                        "at least the same.") +
+                     u'\n' + tiers);
+    auto* final = choice<FlowQuality>("finalQualityBox", tr("Quality in the render"), qualities, words,
                                       [](InBetweens& s) -> FlowQuality& { return s.finalQuality; });
-    final->setToolTip(tr("Work per gap when the result is written.") + u'\n' + tiers);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(8);
-    row->addWidget(captioned(tr("Work here"), work), 1);
-    row->addWidget(captioned(tr("In the render"), final), 1);
-    layout->addLayout(row);
+    final->setToolTip(tr("How well motion is estimated for the result.") + u'\n' + tiers);
+    auto* both = new QGridLayout;
+    both->setHorizontalSpacing(8);
+    both->setVerticalSpacing(4);
+    const auto captionedBox = [&](int row, const QString& caption, QWidget* box) {
+        auto* label = faintLabel(caption);
+        label->setWordWrap(false);
+        both->addWidget(label, row, 0);
+        both->addWidget(box, row, 1);
+    };
+    captionedBox(0, tr("Quality on screen"), work);
+    captionedBox(1, tr("Quality in the render"), final);
+    both->setColumnStretch(1, 1);
+    layout->addLayout(both);
     auto* stiffness = number("stiffnessField", tr("Stiffness"), {}, 5, FlowOptions::stiffest, editStiffness,
                              [](InBetweens& s) -> int& { return s.flow.stiffness; });
     const QString purpose = tr("0 loose: people, cloth.\n100 stiff: a camera move over a still scene.");
@@ -243,7 +252,7 @@ QWidget* InBetweensStep::buildFlow() {
     stiffnessRow->addWidget(captioned(tr("Stiffness"), stiffness), 0, Qt::AlignTop);
     stiffnessRow->addWidget(small(purpose), 1);
     layout->addLayout(stiffnessRow);
-    auto* buttons = new QHBoxLayout;
+    auto* buttons = new QVBoxLayout;
     buttons->setSpacing(6);
     try_->setObjectName(QStringLiteral("tryButton"));
     try_->setToolTip(tr("Shows this frame with four settings beside each other, to choose from"));
@@ -255,8 +264,8 @@ QWidget* InBetweensStep::buildFlow() {
     more_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
     more_->setArrowType(Qt::RightArrow);
     more_->setAutoRaise(true);
-    buttons->addWidget(try_, 1);
-    buttons->addWidget(more_);
+    buttons->addWidget(try_);
+    buttons->addWidget(more_, 0, Qt::AlignLeft);
     layout->addLayout(buttons);
     moreSettings_ = buildMore();
     moreSettings_->hide();
@@ -385,7 +394,7 @@ QString InBetweensStep::refresh() {
     matte_->refresh(*shot);
     const bool setUnderMore = shot->inBetweens.flow.analyseOn != AnalyseOn::asIs ||
                               shot->inBetweens.synthesis != SynthesisOptions() || !shot->matte.empty();
-    more_->setText(setUnderMore ? tr("More, set") : tr("More"));
+    more_->setText(setUnderMore ? tr("More (changed)") : tr("More"));
     more_->setToolTip(setUnderMore ? tr("Something under here is not as usual") : QString());
     QStringList others;
     for (const MethodStretch& s : shot->methodStretches)

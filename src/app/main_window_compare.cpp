@@ -40,8 +40,8 @@ void MainWindow::connectCompare() {
             shot.inBetweens = kept.inBetweens;
         });
     });
-    connect(&bar, &CompareBar::putByAsked, this, [this] {
-        editTakes(tr("settings put by"), [](Shot& shot) {
+    connect(&bar, &CompareBar::saveAsked, this, [this] {
+        editTakes(tr("settings saved"), [](Shot& shot) {
             if (shot.takes.size() >= mostTakes) return;
             int number = 1;
             const auto taken = [&shot](const std::string& wanted) {
@@ -54,8 +54,8 @@ void MainWindow::connectCompare() {
             shot.takes.push_back({named(), shot.method, shot.inBetweens});
         });
     });
-    connect(&bar, &CompareBar::forgetAsked, this, [this](const QString& name) {
-        editTakes(tr("settings forgotten"), [&](Shot& shot) {
+    connect(&bar, &CompareBar::deleteAsked, this, [this](const QString& name) {
+        editTakes(tr("saved settings deleted"), [&](Shot& shot) {
             std::erase_if(shot.takes, [&](const Take& take) { return take.name == name.toStdString(); });
         });
     });

@@ -77,7 +77,7 @@ class TestInBetweensStep : public QObject {
         const auto header = [&] { return find<QToolButton>("moreInBetweens")->text(); };
         QCOMPARE(header(), QStringLiteral("More"));
         type("trustLimitField", QStringLiteral("25 %"));
-        QCOMPARE(header(), QStringLiteral("More, set")); // which shows while it is closed too
+        QCOMPARE(header(), QStringLiteral("More (changed)")); // which shows while it is closed too
         type("shutterField", QStringLiteral("180"));
         choose("analyseOnBox", 2);
         choose("inFrontBox", 1);

@@ -277,7 +277,7 @@ class TestLooking : public QObject {
 
     void settingsArePutByAndComparedWith() {
         key(Qt::Key_C);
-        QTest::mouseClick(window_.find<QToolButton>("putByButton"), Qt::LeftButton);
+        QTest::mouseClick(window_.find<QToolButton>("saveSettingsButton"), Qt::LeftButton);
         QCOMPARE(shot().takes.size(), std::size_t{1});
         QCOMPARE(shot().takes.front().name, std::string("Take 1"));
         auto* with = window_.find<QComboBox>("compareWith");
@@ -288,7 +288,7 @@ class TestLooking : public QObject {
         QVERIFY(otherIsThere());
         QTest::mouseClick(window_.find<QToolButton>("keepButton"), Qt::LeftButton);
         QCOMPARE(shot().inBetweens.flow.stiffness, FlowOptions::defaultStiffness);
-        QTest::mouseClick(window_.find<QToolButton>("forgetButton"), Qt::LeftButton);
+        QTest::mouseClick(window_.find<QToolButton>("deleteSettingsButton"), Qt::LeftButton);
         QVERIFY(shot().takes.empty());
     }
 

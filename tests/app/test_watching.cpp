@@ -207,7 +207,7 @@ class TestWatching : public QObject {
         window_->player().goTo(6);
         QVERIFY(settles());
         key(Qt::Key_C);
-        QTest::mouseClick(window_.find<QToolButton>("putByButton"),
+        QTest::mouseClick(window_.find<QToolButton>("saveSettingsButton"),
                           Qt::LeftButton); // another version of flow
         Shot changed = shot();
         changed.inBetweens.flow.stiffness = 90;
@@ -217,7 +217,7 @@ class TestWatching : public QObject {
         QVERIFY(othersAreThere());
         QCOMPARE(window_->gapView().bar().others().size(), std::size_t{3});
         const QImage seen = stage().grab().toImage();
-        // Sampling, blending and the settings put by, in the order of the list; each is what a render of it
+        // Sampling, blending and the settings saved, in the order of the list; each is what a render of it
         // is.
         Shot sampled = shot();
         sampled.method = Method::sample;
@@ -263,7 +263,7 @@ class TestWatching : public QObject {
         };
         QVERIFY(shows(0, mended) && !shows(0, plain));
         QVERIFY(shows(1, plain) && !shows(1, mended));
-        QVERIFY(!window_.find<QToolButton>("forgetButton")->isVisible());
+        QVERIFY(!window_.find<QToolButton>("deleteSettingsButton")->isVisible());
         QTest::mouseClick(window_.find<QToolButton>("keepButton"), Qt::LeftButton);
         QVERIFY(shot() == plain);
         QVERIFY(with->findText(entry) < 0);

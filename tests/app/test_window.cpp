@@ -470,6 +470,20 @@ class TestWindow : public QObject {
         QCOMPARE(column->mapTo(window_.get(), column->rect().bottomLeft()).y(), window_->height() - 1);
     }
 
+    void nothingInTheStepsIsCutAtTheRight() {
+        open(clip_);
+        Shot shot = *window_->document().current();
+        shot.inBetweens.synthesis.trustLimit = 25; // so that More says that something is changed
+        window_->document().edit(QStringLiteral("trust limit"), shot);
+        openStep("inBetweensStep");
+        click(find<QToolButton>("moreInBetweens"));
+        for (const char* step : {"inBetweensStep", "footageStep", "trimStep", "timingStep", "renderStep"}) {
+            openStep(step);
+            const auto* body = find<StepCard>(step)->findChild<StepScroll*>();
+            QTRY_COMPARE(body->widget()->width(), body->viewport()->width());
+        }
+    }
+
     void theColumnFoldsAndGivesItsRoomToTheStage() {
         open(clip_);
         auto* column = find<QWidget>("leftColumn");

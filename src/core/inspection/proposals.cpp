@@ -198,7 +198,7 @@ std::vector<Proposal> proposalsFor(const MediaIndex& index, const ShotFindings& 
     if (!findings.cuts.empty())
         out.push_back({counted(static_cast<std::int64_t>(findings.cuts.size()), "cut", "cuts") +
                            ", the first at frame " + std::to_string(findings.cuts.front()) +
-                           ". In-betweens across a cut are garbage; trim to one shot.",
+                           ". Nothing is made across a cut.",
                        {},
                        present});
     return out;

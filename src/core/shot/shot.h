@@ -33,7 +33,7 @@ struct Shot {
     Method method = Method::flow;
     std::vector<MethodStretch> methodStretches; ///< gaps made otherwise, in order, none overlapping
     InBetweens inBetweens;
-    std::vector<Take> takes;       ///< settings put by; none of them is used
+    std::vector<Take> takes;       ///< saved settings; none of them is in use
     Matte matte;                   ///< where in the picture the subject is, for flow frames; empty for none
     Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
     std::string unknownFields;     ///< JSON object of fields of this shot that this version does not know

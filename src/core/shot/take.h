@@ -1,4 +1,4 @@
-// Settings of in-betweens put by under a name, to compare others with.
+// Settings of in-betweens saved under a name, to compare others with.
 #pragma once
 
 #include "core/synthesis/in_betweens.h"
