@@ -9,6 +9,7 @@
 #include <cstdio>
 #include <iostream>
 #include <string>
+#include <unistd.h>
 
 int main(int argc, char** argv) {
     yarngap::silenceMediaLibraries();
@@ -29,8 +30,12 @@ int main(int argc, char** argv) {
         return 2;
     }
     try {
-        yarngap::theatre::makeTheatre(folder, options, [](double share) {
-            std::fprintf(stderr, "\rFilming the Saltmarsh Puppet Theatre %3.0f %%", share * 100);
+        // One line, rewritten on a terminal, and said once elsewhere.
+        const bool rewritten = ::isatty(STDERR_FILENO) == 1;
+        if (!rewritten) std::fputs("Filming the Saltmarsh Puppet Theatre", stderr);
+        yarngap::theatre::makeTheatre(folder, options, [rewritten](double share) {
+            if (rewritten)
+                std::fprintf(stderr, "\rFilming the Saltmarsh Puppet Theatre %3.0f %%", share * 100);
         });
         std::fputs("\n", stderr);
         return 0;
