@@ -166,8 +166,10 @@ class TestSourceAxis : public QObject {
             const SourceAxis other(index, randomlyTaken(random, index.frames()));
             for (std::int64_t n = 0; n < one.frames(); ++n)
                 QVERIFY(one.momentOf(n) < one.momentOf(n + 1));
+            constexpr int count = 12;
             std::vector<Rational> places;
-            for (int p = 0; p < 12; ++p)
+            places.reserve(count);
+            for (int p = 0; p < count; ++p)
                 places.emplace_back(between(random, -30, 10 * one.frames() + 30), between(random, 1, 10));
             std::sort(places.begin(), places.end());
             for (std::size_t p = 0; p < places.size(); ++p) {
