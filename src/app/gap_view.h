@@ -111,6 +111,8 @@ class PictureStage : public QWidget {
     void leaveEvent(QEvent* event) override;
 
   private:
+    static constexpr double flankMargin = 12; ///< beside the small source frames
+    static constexpr double cellGap = 8;      ///< between versions
     void point(QPointF at);
     [[nodiscard]] Flanks sides() const; ///< of the frame at the playhead
     void drawPixelGrid(QPainter& p, const QRectF& place, const QRectF& area) const;

@@ -21,8 +21,6 @@ QIcon columnIcon();
 class LeftColumn : public QWidget {
     Q_OBJECT
   public:
-    static constexpr int usualWidth = 264;
-
     /// `shots` and `playOn`, which stands beside their heading, become the column's own.
     LeftColumn(ShotList* shots, QToolButton* playOn, QWidget* parent = nullptr);
 
