@@ -46,6 +46,21 @@ class ShotsCommand : public QUndoCommand {
     int kind_;
 };
 
+namespace {
+
+/// The axis of a file that is taken as it is where `interpretation` does not suit it.
+std::shared_ptr<const SourceAxis> suitableAxis(const MediaIndex& index,
+                                               const Interpretation& interpretation) {
+    try {
+        validate(interpretation, index);
+        return std::make_shared<const SourceAxis>(index, interpretation);
+    } catch (const Error&) {
+        return std::make_shared<const SourceAxis>(index, Interpretation{});
+    }
+}
+
+} // namespace
+
 Document::Document(QObject* parent)
     : QObject(parent) {
     project_.name = "Untitled";
@@ -89,26 +104,16 @@ std::optional<Timing> Document::currentTiming() const {
     return current()->timing(axis->facts().rate, axis->frames());
 }
 
-Interpretation Document::suitable(const Interpretation& interpretation, const MediaIndex& index) {
-    try {
-        validate(interpretation, index);
-        return interpretation;
-    } catch (const Error&) {
-        return {};
-    }
-}
-
 Interpretation Document::currentInterpretation() const {
-    const auto index = currentMedia();
-    return index ? suitable(current()->interpretation, *index) : Interpretation{};
+    const auto axis = currentAxis();
+    return axis ? axis->interpretation() : Interpretation{};
 }
 
 std::shared_ptr<const SourceAxis> Document::axisOf(const Shot& shot) const {
     const auto& index = media_.state(shot.media).index;
     if (!index) return nullptr;
-    const Interpretation interpretation = suitable(shot.interpretation, *index);
-    if (!knownAxis_ || knownAxis_->index != index || knownAxis_->axis->interpretation() != interpretation)
-        knownAxis_ = KnownAxis{index, std::make_shared<const SourceAxis>(*index, interpretation)};
+    if (!knownAxis_ || knownAxis_->index != index || knownAxis_->asked != shot.interpretation)
+        knownAxis_ = KnownAxis{index, shot.interpretation, suitableAxis(*index, shot.interpretation)};
     return knownAxis_->axis;
 }
 

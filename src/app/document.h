@@ -34,7 +34,8 @@ class Document : public QObject {
 
     /// Media of the current shot once its index is there, else null.
     [[nodiscard]] std::shared_ptr<const MediaIndex> currentMedia() const;
-    /// Which frames a shot has; null until its media is ready.
+    /// Which frames a shot has; null until its media is ready. A file that the interpretation does not suit
+    /// is taken as it is.
     [[nodiscard]] std::shared_ptr<const SourceAxis> axisOf(const Shot& shot) const;
     [[nodiscard]] std::shared_ptr<const SourceAxis> currentAxis() const;
     /// What the current shot's media is as interpreted; empty until it is ready.
@@ -98,12 +99,11 @@ class Document : public QObject {
     void setShots(const std::vector<Shot>& shots, int current);
     void replaceProject(const Project& project, const QString& file,
                         const std::optional<FileEdition>& edition);
-    /// The interpretation of a shot, or none of it when it does not suit its media.
-    static Interpretation suitable(const Interpretation& interpretation, const MediaIndex& index);
 
     /// The axis last asked for; making one walks through all frames.
     struct KnownAxis {
         std::shared_ptr<const MediaIndex> index;
+        Interpretation asked; ///< that of the axis, unless it does not suit the file
         std::shared_ptr<const SourceAxis> axis;
     };
 

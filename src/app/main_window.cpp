@@ -101,7 +101,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     sides->addWidget(halves);
     sides->setStretchFactor(0, 0);
     sides->setStretchFactor(1, 1);
-    sides->setSizes({LeftColumn::usualWidth, 1280 - LeftColumn::usualWidth});
+    sides->setSizes({columnWidth, 1280 - columnWidth});
     page->addWidget(sides, 1);
     chart_->setThumbnails(thumbnails_);
 
@@ -310,7 +310,7 @@ void MainWindow::rebuild() {
                 footage_ = footageOf(index, document_.currentAxis(), source_, sourceBytes / 3);
                 // A reader of their own: what it decodes does not push out what the playhead needs.
                 thumbnails_.setShot(footage_.axis->facts(), [index, interpretation] {
-                    constexpr std::size_t few = std::size_t{64} << 20;
+                    constexpr std::size_t few = std::size_t{32} << 20;
                     return footageOf(index, interpretation, few).frames;
                 });
             }

@@ -7,6 +7,7 @@
 #include <QTest>
 
 #include <algorithm>
+#include <limits>
 #include <random>
 #include <set>
 
@@ -156,6 +157,23 @@ class TestSourceAxis : public QObject {
         QCOMPARE(SourceAxis(index, {}).momentOf(3), Rational(3, 25));
         index.packets[1].pts.reset();
         QCOMPARE(SourceAxis(index, {}).momentOf(3), Rational(3, 25));
+    }
+
+    void timesOfADamagedFileAreNotBelieved() {
+        constexpr auto least = std::numeric_limits<std::int64_t>::min();
+        constexpr auto most = std::numeric_limits<std::int64_t>::max();
+        QCOMPARE(SourceAxis(fileAt({least, 0, most}, Rate(25, 1)), {}).momentOf(2), Rational(2, 25));
+    }
+
+    void aSetRatePlaysNoPartInTheTimeOfTheFile() {
+        // Fields of the file's own rate would come faster than any rate can be.
+        const MediaIndex index = fileAt({0, 1, 2, 3}, Rate(60'000, 1));
+        Interpretation slow = taken(FieldUse::toFields);
+        slow.rate = Rate(25, 1);
+        validate(slow, index);
+        const SourceAxis axis(index, slow);
+        QCOMPARE(axis.facts().rate, Rate(50, 1));
+        QCOMPARE(axis.framesPerSecond(), Rational(120'000));
     }
 
     void mapsInvertEachOtherAndKeepOrder() {

@@ -9,9 +9,8 @@ namespace yarngap {
 Footage footageOf(const std::shared_ptr<const MediaIndex>& index, const Interpretation& interpretation,
                   std::size_t cacheBytes) {
     validate(interpretation, *index);
-    const std::size_t made = interpretation.isDefault() ? 0 : cacheBytes / 3;
     return footageOf(index, std::make_shared<const SourceAxis>(*index, interpretation),
-                     std::make_shared<FrameSource>(index, cacheBytes - made), made);
+                     std::make_shared<FrameSource>(index, cacheBytes), cacheBytes);
 }
 
 Footage footageOf(const std::shared_ptr<const MediaIndex>& index, std::shared_ptr<const SourceAxis> axis,

@@ -20,8 +20,8 @@ struct Footage {
     std::shared_ptr<ShotFrames> frames; ///< counted along the axis
 };
 
-/// Opens the frames of a file anew. At most `cacheBytes` of them are kept, decoded and as interpreted. Throws
-/// Error when `interpretation` does not suit the file.
+/// Opens the frames of a file anew. Of decoded ones `cacheBytes` are kept, and as many of what the
+/// interpretation makes of them. Throws Error when `interpretation` does not suit the file.
 Footage footageOf(const std::shared_ptr<const MediaIndex>& index, const Interpretation& interpretation,
                   std::size_t cacheBytes);
 /// The same with an axis of that file and a source that has kept some of its frames. Of what is made of

@@ -4,6 +4,7 @@
 #include "core/inspection/carried_findings.h"
 
 #include <algorithm>
+#include <cmath>
 #include <optional>
 
 namespace yarngap {
@@ -52,9 +53,11 @@ struct CodedTimes {
             const auto& stamp = index.packets[static_cast<std::size_t>(packet)].pts;
             if (!stamp) return false;
             if (!first) first = *stamp;
-            const std::int64_t begin = 2 * (*stamp - *first);
-            if (!begins.empty() && begin <= begins.back()) return false;
-            begins.push_back(begin);
+            // A damaged file may hold any number.
+            constexpr Int128 most = Int128{1} << 60;
+            const Int128 begin = 2 * (Int128{*stamp} - *first);
+            if (begin > most || (!begins.empty() && begin <= begins.back())) return false;
+            begins.push_back(static_cast<std::int64_t>(begin));
         }
         return true;
     }
@@ -79,9 +82,15 @@ bool isTopFirst(const MediaIndex& index, const Interpretation& interpretation) {
     return index.facts.scan != Scan::bottomFieldFirst;
 }
 
-Rational withoutRate(const MediaIndex& index, Interpretation interpretation) {
-    interpretation.rate.reset();
-    return interpretedFacts(index, interpretation).rate.value();
+bool isEven(const Interpretation& interpretation) {
+    return interpretation.evenTimes && interpretation.fields == FieldUse::asCoded;
+}
+
+/// The rate of `facts` without the part that the editor set. It may be beyond what a Rate can hold.
+Rational ownPace(const MediaIndex& index, const Interpretation& interpretation, const MediaFacts& facts) {
+    if (!interpretation.rate) return facts.rate.value();
+    const Rate& own = isEven(interpretation) ? evenTimes(index).rate : index.facts.rate;
+    return facts.rate.value() / interpretation.rate->value() * own.value();
 }
 
 } // namespace
@@ -92,11 +101,12 @@ SourceAxis::SourceAxis(const MediaIndex& index, const Interpretation& interpreta
     facts_ = interpretedFacts(index, interpretation);
     recipes_ = recipesFor(index, interpretation);
     marks_ = sourceMarks(index, interpretation);
-    framesPerSecond_ = withoutRate(index, interpretation);
+    framesPerSecond_ = ownPace(index, interpretation, facts_);
     const CodedTimes coded(index);
     tick_ = coded.tick;
-    const bool isEven = interpretation.evenTimes && interpretation.fields == FieldUse::asCoded;
-    const Rational slot = Rational(1) / (framesPerSecond_ * tick_);
+    const double slot = 1 / (framesPerSecond_ * tick_).toDouble();
+    const auto beginOfSlot = [slot](std::int64_t n) { return std::llround(static_cast<double>(n) * slot); };
+    const bool even = isEven(interpretation);
     const bool topFirst = isTopFirst(index, interpretation);
     begins_.reserve(recipes_.size() + 1);
     const auto add = [this](std::int64_t begin) {
@@ -104,9 +114,9 @@ SourceAxis::SourceAxis(const MediaIndex& index, const Interpretation& interpreta
         begins_.push_back(begins_.empty() ? begin : std::max(begin, begins_.back() + 1));
     };
     for (std::size_t n = 0; n < recipes_.size(); ++n)
-        add(isEven ? (Rational(static_cast<std::int64_t>(n)) * slot).round()
-                   : coded.ofField(firstField(recipes_[n], topFirst)));
-    add(isEven ? (Rational(frames()) * slot).round() : coded.begins.back());
+        add(even ? beginOfSlot(static_cast<std::int64_t>(n))
+                 : coded.ofField(firstField(recipes_[n], topFirst)));
+    add(even ? beginOfSlot(frames()) : coded.begins.back());
 }
 
 Rational SourceAxis::ticksOf(const Rational& position) const {
