@@ -263,7 +263,7 @@ void abandoning(MainWindow& window) {
     std::vector<double> drafts;
     for (std::size_t i = 0; i < std::min<std::size_t>(24, rows.size()); i += 2) {
         const FrameMaker quick =
-            FrameMaker(source, std::make_shared<VectorStore>(0), maker.settings()).forDraft();
+            FrameMaker(source, std::make_shared<VectorStore>(0), window.document().current()->inBetweens).forDraft();
         QElapsedTimer since;
         since.start();
         (void)quick.make(rows[i]);

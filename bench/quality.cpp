@@ -23,12 +23,8 @@
 #include "core/inspection/shot_findings.h"
 #include "core/media/frame_source.h"
 #include "core/media/library_messages.h"
-#include "core/motion/continued_motion.h"
-#include "core/motion/flow_estimator.h"
-#include "core/synthesis/blend.h"
-#include "core/synthesis/in_betweens.h"
-#include "core/synthesis/remake.h"
-#include "core/synthesis/warp.h"
+#include "core/settings/in_betweens.h"
+#include "core/synthesis/planned_frames.h"
 
 #include <OpenImageIO/imageio.h>
 
@@ -43,7 +39,10 @@
 #include <cstdio>
 #include <filesystem>
 #include <iostream>
+#include <map>
 #include <numeric>
+#include <optional>
+#include <span>
 #include <string>
 #include <sys/resource.h>
 #include <vector>
@@ -263,15 +262,63 @@ struct Doubts {
     std::vector<double> doubt, error;
 };
 
+/// Every so many frames of a clip, as a shot of their own.
+class ThinnedFrames final : public ShotFrames {
+  public:
+    ThinnedFrames(std::shared_ptr<FrameSource> whole, std::int64_t every)
+        : whole_(std::move(whole))
+        , every_(every)
+        , facts_(whole_->facts()) {
+        facts_.frames = (facts_.frames - 1) / every + 1;
+    }
+    using ShotFrames::frame;
+    ImagePtr frame(std::int64_t n, const std::stop_token& stop) override {
+        return whole_->frame(n * every_, stop);
+    }
+    [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
+    [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override {
+        return whole_->identityOf(first * every_, last * every_) + '/' + std::to_string(every_);
+    }
+    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override { return {}; }
+    [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t n) const override {
+        return whole_->troubleOf(n * every_);
+    }
+
+  private:
+    std::shared_ptr<FrameSource> whole_;
+    std::int64_t every_;
+    MediaFacts facts_;
+};
+
+/// The thinned clip slowed down to its own length, as the program makes it.
+PlannedFrames slowed(const std::shared_ptr<FrameSource>& source, std::int64_t every,
+                     const InBetweens& options, std::span<const std::int64_t> cuts) {
+    const auto thinned = std::make_shared<ThinnedFrames>(source, every);
+    Treatment treatment(SettingsInForce(GapSettings{Method::flow, options}));
+    treatment.found.shakes = shakesOf(*source, every, cuts);
+    for (const std::int64_t first : cuts) {
+        const std::int64_t gap = (first - 1) / every;
+        if (treatment.found.cuts.empty() || treatment.found.cuts.back() < gap)
+            treatment.found.cuts.push_back(gap);
+    }
+    const Rate rate = source->facts().rate;
+    const Timing timing{.sourceRate = rate,
+                        .outputRate = rate,
+                        .from = 0,
+                        .to = thinned->frames() - 1,
+                        .speed = Rational(1, every)};
+    const auto plan = std::make_shared<const FramePlan>(makePlan(timing, treatment, thinned->frames()));
+    return {plan, FrameMaker(thinned, std::make_shared<VectorStore>(), plan->settings)};
+}
+
 void measure(const std::string& clip, const InBetweens& options, std::int64_t every, std::int64_t most,
              const std::string& crops, Doubts& doubts) {
     HardestPlace hardest;
     const auto index = std::make_shared<MediaIndex>(buildIndex(clip));
-    FrameSource source(index);
+    const auto source = std::make_shared<FrameSource>(index);
     const std::vector<std::int64_t> cuts = inspectShot(index).cuts;
-    Methods methods(Method::flow);
-    if (options.synthesis.bendPaths) methods.shakes = shakesOf(source, every, cuts);
-    const ColourTags& tags = source.facts().colour;
+    const PlannedFrames ours = slowed(source, every, options, cuts);
+    const ColourTags& tags = source->facts().colour;
     std::array<Column, 4> columns{Column{"repeat"}, Column{"blend"}, Column{"plain"}, Column{"ours"}};
     double estimating = 0;
     double warping = 0;
@@ -279,64 +326,30 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
     double remapping = 0;
     double bandSamples = 0;
     std::int64_t gaps = 0;
-    for (std::int64_t n = 0; n + every < source.frames() && gaps < most; n += every) {
-        const auto cutWithin = [&](std::int64_t from, std::int64_t to) {
-            return from < 0 || to >= source.frames() ||
-                   std::any_of(cuts.begin(), cuts.end(),
-                               [&](std::int64_t first) { return first > from && first <= to; });
-        };
-        if (cutWithin(n, n + every)) continue; // the program makes nothing there
-        const ImagePtr a = source.frame(n);
-        const ImagePtr b = source.frame(n + every);
-        const cv::Mat before = bgr(*a, tags);
-        const cv::Mat after = bgr(*b, tags);
-        if (psnr(before, after) > 50) continue;
+    for (std::int64_t n = 0; n + every < source->frames() && gaps < most; n += every) {
+        const cv::Mat before = bgr(*source->frame(n), tags);
+        const cv::Mat after = bgr(*source->frame(n + every), tags);
+        if (ours.row(n + 1).atCut || psnr(before, after) > 50) continue;
         ++gaps;
-        auto begin = Clock::now();
-        Vectors vectors = estimateFlow(*a, *b, options.flow);
-        Beside beside;
-        beside.shake = methods.shakeOf(n / every);
-        if (options.flow.quality != FlowQuality::draft) { // as FrameMaker does
-            const bool finely = options.flow.quality == FlowQuality::thorough && !isLarge(*a);
-            FlowOptions standard = options.flow;
-            standard.quality = FlowQuality::standard;
-            const auto gap = [&](std::int64_t from, std::int64_t far) -> GapBeside {
-                if (cutWithin(from, from + every)) return {};
-                const ImagePtr one = source.frame(from);
-                const ImagePtr other = source.frame(from + every);
-                return {far, far == from ? one : other,
-                        std::make_shared<const Vectors>(
-                            finely ? estimateFlow(*one, *other, standard)
-                                   : estimateCoarseFlow(*one, *other, options.flow.analyseOn))};
-            };
-            const GapsBeside nearby{gap(n - every, n - every), gap(n + every, n + 2 * every)};
-            if (options.synthesis.bendPaths && nearby.before.vectors && nearby.after.vectors)
-                beside.motion = {nearby.before.vectors, nearby.after.vectors};
-            if (finely) vectors = continueMotion(vectors, *a, *b, nearby, options.flow.analyseOn);
-        }
-        if (options.flow.quality != FlowQuality::draft) {
-            std::vector<double> errors;
-            for (const std::int64_t m : {n, n + every})
-                if (!cutWithin(m - every, m + every))
-                    errors.push_back(remakeError(*source.frame(m - every), *source.frame(m),
-                                                 *source.frame(m + every), 0.5, options.flow.analyseOn));
-            if (!errors.empty()) beside.remakeError = mean(errors);
-        }
-        estimating += secondsSince(begin);
         for (std::int64_t k = 1; k < every; ++k) {
             const double phase = static_cast<double>(k) / static_cast<double>(every);
-            const cv::Mat truth = bgr(*source.frame(n + k), tags);
+            const cv::Mat truth = bgr(*source->frame(n + k), tags);
             cv::Mat blended;
             cv::addWeighted(before, 1 - phase, after, phase, 0, blended);
-            begin = Clock::now();
+            auto begin = Clock::now();
             cv::Mat band;
             const cv::Mat remapped = plainBetween(before, after, phase, band, remapping);
             plain += secondsSince(begin);
+            const auto making = ours.begin(n + k);
+            making->read({});
             begin = Clock::now();
-            const WarpedFrame warped = warpBetween(*a, *b, vectors, phase, options.synthesis, tags, beside);
+            making->estimate({});
+            estimating += secondsSince(begin);
+            begin = Clock::now();
+            const MadeFrame frame = making->finish({});
             warping += secondsSince(begin);
             const std::array<cv::Mat, 4> made{phase > 0.5 ? after : before, blended, remapped,
-                                              bgr(warped.image, tags)};
+                                              bgr(*frame.image, tags)};
             if (!crops.empty()) hardest.look(made[3], made[2], truth);
             for (std::size_t c = 0; c < made.size(); ++c) {
                 columns[c].psnr.push_back(psnr(made[c], truth));
@@ -344,7 +357,7 @@ void measure(const std::string& clip, const InBetweens& options, std::int64_t ev
                 columns[c].bandSquares += squaresInside(band, made[c], truth);
             }
             bandSamples += 3.0 * cv::countNonZero(band);
-            doubts.doubt.push_back(warped.doubt);
+            doubts.doubt.push_back(frame.doubt.value_or(0));
             doubts.error.push_back(-columns[3].psnr.back());
         }
     }

@@ -110,7 +110,7 @@ Vectors vectorsOf(const Image& a, const Image& b, bool thorough, FrameSource& so
         return std::make_shared<const Vectors>(estimateFlow(from, to, {}));
     };
     return continueMotion(estimateFlow(a, b, {.quality = FlowQuality::thorough}), a, b,
-                          {{gap - 1, before, standard(*before, a)}, {gap + 2, after, standard(b, *after)}},
+                          {{"before", before, standard(*before, a)}, {"after", after, standard(b, *after)}},
                           AnalyseOn::asIs);
 }
 

@@ -225,9 +225,9 @@ void Document::moveCurrent(int places) {
 
 void Document::relinkCurrent(const QString& file, bool anyway) {
     if (!current()) return;
-    files_.run([this, file, anyway, before = *current()](const std::stop_token& stop) {
+    files_.run([this, file, anyway, before = *current(), known = media_.known()](const std::stop_token& stop) {
         try {
-            const std::string found = buildIndex(file.toStdString(), {}, stop).identity;
+            const std::string found = known->index(file.toStdString(), {}, stop)->identity;
             postTo(this, [this, file, anyway, before, found] {
                 const auto name = QString::fromStdString(before.name);
                 if (!anyway && areComparable(before.identity, found) && before.identity != found) {

@@ -199,10 +199,10 @@ void GapView::setStandIn(const QImage& picture, const QString& words) {
     refreshSentence();
 }
 
-void GapView::tryFour(const FrameMaker& maker, const PlanRow& row) {
+void GapView::tryFour(const std::array<Try, 4>& tries, std::int64_t output) {
     closeTries();
     showFilmStrip(false);
-    tries_ = new TrySheet(maker, row, tryTasks_, this);
+    tries_ = new TrySheet(tries, output, tryTasks_, this);
     connect(tries_, &TrySheet::chosen, this, [this](int, const InBetweens& settings) {
         closeTries();
         Q_EMIT settingsChosen(settings);
@@ -282,7 +282,7 @@ void GapView::compareWith(const std::vector<OtherVersion>& versions) {
     comparing_ = !versions.empty();
     // They stay, with nothing to do: to end their threads would mean to wait for them.
     for (std::size_t i = versions.size(); i < others_.size(); ++i)
-        others_[i]->setShot(nullptr, nullptr);
+        others_[i]->setShot(nullptr);
     while (others_.size() < versions.size()) {
         others_.push_back(std::make_unique<Preview>());
         Preview* other = others_.back().get();
@@ -306,7 +306,7 @@ void GapView::compareWith(const std::vector<OtherVersion>& versions) {
     for (std::size_t i = 0; i < versions.size(); ++i) {
         others_[i]->want(player_.playhead(), 1);
         others_[i]->setLoop(player_.loop());
-        others_[i]->setShot(versions[i].maker, versions[i].plan);
+        others_[i]->setShot(versions[i].frames);
     }
     stage_->takePicture();
     tools_->setComparing(comparing_);

@@ -161,10 +161,9 @@ class PictureStage : public QWidget {
     QPointF dragFrom_;
 };
 
-/// A version to compare with; the maker is null while its media is being opened.
+/// A version to compare with; its frames are null while its media is being opened.
 struct OtherVersion {
-    std::shared_ptr<const FrameMaker> maker;
-    std::shared_ptr<const FramePlan> plan;
+    OutputFramesPtr frames;
     QString name;
 };
 
@@ -183,8 +182,8 @@ class GapView : public QWidget {
     void setStandIn(const QImage& picture, const QString& words);
     [[nodiscard]] QString sentence() const { return sentence_->text(); }
     [[nodiscard]] PictureStage& stage() { return *stage_; }
-    /// Makes the frame of `row` with four settings and shows them instead of the stage, to choose from.
-    void tryFour(const FrameMaker& maker, const PlanRow& row);
+    /// Makes output frame `output` with four settings and shows them instead of the stage, to choose from.
+    void tryFour(const std::array<Try, 4>& tries, std::int64_t output);
     /// Draws or changes the outline of a matte on the stage, until it is left.
     void editMatte(const Matte& matte);
     /// The matte of the shot as it has become, where it is being edited.

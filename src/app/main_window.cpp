@@ -328,7 +328,7 @@ void MainWindow::rebuild() {
             shownFindings_ = document_.gapFindingsOf(*shot).value_or(GapFindings{});
             const ReadyShot made = ready(*shot);
             plan_ = made.plan;
-            preview_.setShot(made.maker, plan_);
+            preview_.setShot(made.frames);
             player_.setRange(static_cast<qint64>(plan_->rows.size()), timing->outputRate.toDouble());
             if (!sameShot) {
                 // Each shot is found as it was left.
@@ -355,7 +355,7 @@ void MainWindow::rebuild() {
         } else {
             if (plan_) playheads_[shownShot_] = player_.playhead();
             plan_.reset();
-            preview_.setShot(nullptr, nullptr);
+            preview_.setShot(nullptr);
             player_.setRange(0, 24);
             sound_.setShot(nullptr, 0, nullptr, Rate());
             chart_->setPlan(nullptr, {});

@@ -70,7 +70,7 @@ void MainWindow::editTakes(const QString& what, const std::function<void(Shot&)>
 
 OtherVersion MainWindow::versionOfFile(const Timing& timing) {
     const QString file = gapView_->bar().file();
-    OtherVersion version{nullptr, nullptr, QString::fromStdString(gapView_->bar().other().name)};
+    OtherVersion version{nullptr, QString::fromStdString(gapView_->bar().other().name)};
     if (file != comparedFile_) { // asked for again, a file that cannot be read would be tried for ever
         comparedFile_ = file;
         document_.media().open(file.toStdString());
@@ -82,9 +82,10 @@ OtherVersion MainWindow::versionOfFile(const Timing& timing) {
         compared_ =
             std::make_shared<FrameSource>(state.index, sharesOf(preferences_.memoryBytes).sourceFrames / 3);
     }
-    version.plan = std::make_shared<FramePlan>(
-        planOfTrueFrames(*plan_, timing.sourceRate, state.facts.rate, compared_->frames()));
-    version.maker = std::make_shared<const FrameMaker>(compared_, vectors_, InBetweens{});
+    version.frames = std::make_shared<const PlannedFrames>(
+        std::make_shared<FramePlan>(
+            planOfTrueFrames(*plan_, timing.sourceRate, state.facts.rate, compared_->frames())),
+        FrameMaker(compared_, vectors_, InBetweens{}));
     return version;
 }
 
@@ -109,8 +110,7 @@ void MainWindow::refreshCompare(bool on) {
         version.methodStretches.clear();
         version.inBetweens = other.inBetweens;
         if (bar.isBeforeMends(other)) version = shot->beforeMends();
-        ReadyShot made = ready(version);
-        versions.push_back({std::move(made.maker), std::move(made.plan), QString::fromStdString(other.name)});
+        versions.push_back({ready(version).frames, QString::fromStdString(other.name)});
     }
     gapView_->compareWith(versions);
 }

@@ -42,7 +42,13 @@ void MainWindow::tryFour() {
                         .arg(row.output));
         return;
     }
-    gapView_->tryFour(*ready(*shot).maker, row);
+    std::array<Try, 4> tries = triesOf(plan_->settings[row.settings].inBetweens);
+    for (Try& one : tries) {
+        Shot version = *shot;
+        version.inBetweens = one.settings;
+        one.frames = ready(version).frames;
+    }
+    gapView_->tryFour(tries, row.output);
 }
 
 } // namespace yarngap::app

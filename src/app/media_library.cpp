@@ -39,7 +39,8 @@ QImage toQImage(const RgbPicture& picture) {
 }
 
 MediaLibrary::MediaLibrary(QObject* parent)
-    : QObject(parent) {}
+    : QObject(parent)
+    , known_(knownMediaOfUser()) {}
 
 const MediaState& MediaLibrary::state(const std::filesystem::path& path) const {
     static const MediaState unknown;
@@ -67,7 +68,7 @@ void MediaLibrary::open(const std::filesystem::path& path) {
         const std::filesystem::path file = key.toStdString();
         auto lastShown = std::chrono::steady_clock::now();
         try {
-            auto index = std::make_shared<const MediaIndex>(buildIndex(
+            auto index = known_->index(
                 file,
                 [&](double share) {
                     const auto now = std::chrono::steady_clock::now();
@@ -75,7 +76,7 @@ void MediaLibrary::open(const std::filesystem::path& path) {
                     lastShown = now;
                     update(key, [share](MediaState& s) { s.progress = share; });
                 },
-                stop));
+                stop);
             update(key, [index](MediaState& s) {
                 s.index = index;
                 s.facts = index->facts;
@@ -113,7 +114,7 @@ void MediaLibrary::measure(const std::filesystem::path& path) {
         yieldToInterface();
         auto lastShown = std::chrono::steady_clock::now();
         try {
-            const auto findings = std::make_shared<const ShotFindings>(inspectShot(
+            const auto findings = known_->findings(
                 index,
                 [&](double share) {
                     const auto now = std::chrono::steady_clock::now();
@@ -121,16 +122,12 @@ void MediaLibrary::measure(const std::filesystem::path& path) {
                     lastShown = now;
                     update(key, [share](MediaState& s) { s.measured = share; });
                 },
-                stop));
+                stop);
             update(key, [findings](MediaState& s) {
                 s.measured = 1;
                 s.findings = findings;
             });
-            constexpr std::size_t cacheBytes = std::size_t{48} << 20;
-            const auto frames = interpreted(std::make_shared<FrameSource>(index, cacheBytes), index,
-                                            measuredInterpretation(*index, *findings));
-            const auto suitability =
-                std::make_shared<const Suitability>(assessSuitability(*frames, *findings, stop));
+            const auto suitability = known_->suitability(index, *findings, stop);
             update(key, [suitability](MediaState& s) { s.suitability = suitability; });
         } catch (const std::exception&) {
             // Cancelled, or the file went away: reading its frames tells that where it matters.

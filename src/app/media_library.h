@@ -3,7 +3,7 @@
 
 #include "app/background_tasks.h"
 #include "core/image/rgb_picture.h"
-#include "core/inspection/suitability.h"
+#include "core/inspection/known_media.h"
 #include "core/media/frame_source.h"
 
 #include <QHash>
@@ -45,6 +45,8 @@ class MediaLibrary : public QObject {
     void prefer(const std::filesystem::path& path);
     /// Starts measuring the pictures of `path`, which is ready, unless that was done.
     void measure(const std::filesystem::path& path);
+    /// What is known of media, for work on other threads.
+    [[nodiscard]] const std::shared_ptr<const KnownMedia>& known() const { return known_; }
     [[nodiscard]] const MediaState& state(const std::filesystem::path& path) const;
 
   Q_SIGNALS:
@@ -55,6 +57,7 @@ class MediaLibrary : public QObject {
     template <typename Change>
     void update(const QString& path, Change change);
 
+    std::shared_ptr<const KnownMedia> known_;
     QHash<QString, MediaState> states_;
     BackgroundTasks measuring_; // apart, since it takes long and nothing waits for it
     BackgroundTasks tasks_;     // last: both stop before the states go

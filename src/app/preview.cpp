@@ -73,10 +73,9 @@ void Preview::change(const std::function<void(State&)>& edit) {
     wake_.notify_all();
 }
 
-void Preview::setShot(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan) {
-    state_.drafts = maker ? std::make_shared<const FrameMaker>(maker->forDraft()) : nullptr;
-    state_.maker = std::move(maker);
-    state_.plan = std::move(plan);
+void Preview::setShot(OutputFramesPtr frames) {
+    state_.drafts = frames ? frames->drafts() : nullptr;
+    state_.frames = std::move(frames);
     change([this](State& shared) {
         shared = state_;
         abandon();
@@ -142,19 +141,19 @@ void Preview::wantInsight(bool wanted) {
 }
 
 std::string Preview::State::outputKey(std::int64_t output) const {
-    return sized(maker->contentKey(plan->rows[static_cast<std::size_t>(output)]), size);
+    return sized(frames->key(output), size);
 }
 
 std::string Preview::State::draftKey(std::int64_t output) const {
-    return sized("draft:" + drafts->contentKey(plan->rows[static_cast<std::size_t>(output)]), size);
+    return sized("draft:" + drafts->key(output), size);
 }
 
 std::string Preview::State::sourceKey(std::int64_t frame, Size pictureSize) const {
-    return sized(maker->source().identity() + ":source:" + std::to_string(frame), pictureSize);
+    return sized(frames->source().identityOf(frame) + ":source", pictureSize);
 }
 
 bool Preview::State::has(std::int64_t output) const {
-    return maker && plan && output >= 0 && output < static_cast<std::int64_t>(plan->rows.size());
+    return frames && output >= 0 && output < frames->count();
 }
 
 PreviewPicturePtr Preview::picture(std::int64_t output) {
@@ -170,12 +169,12 @@ PreviewPicturePtr Preview::glance(std::int64_t output) const {
 }
 
 PreviewPicturePtr Preview::sourcePicture(std::int64_t n) {
-    if (!state_.maker) return nullptr;
+    if (!state_.frames) return nullptr;
     return pictures_.find(state_.sourceKey(n, state_.flankSize)).value_or(nullptr);
 }
 
 PreviewPicturePtr Preview::largeSourcePicture(std::int64_t n) {
-    if (!state_.maker) return nullptr;
+    if (!state_.frames) return nullptr;
     return pictures_.find(state_.sourceKey(n, state_.size)).value_or(nullptr);
 }
 
@@ -191,11 +190,7 @@ std::optional<Preview::Job> Preview::outputJob(const State& state, std::int64_t 
 }
 
 std::optional<Preview::Job> Preview::draftJob(const State& state, std::int64_t output) const {
-    const PlanRow& row = state.plan->rows[static_cast<std::size_t>(output)];
-    // With its vectors at hand the frame itself is as quick.
-    if (row.kind != FrameKind::flow || state.maker->settings() == state.drafts->settings() ||
-        state.maker->hasVectors(row) || state.maker->isFinished(row) ||
-        pictures_.contains(state.outputKey(output)))
+    if (!state.frames->isDraftSooner(output) || pictures_.contains(state.outputKey(output)))
         return std::nullopt;
     Job job{Kind::draft, output, state.size, state.draftKey(output)};
     if (pictures_.contains(job.key)) return std::nullopt;
@@ -210,12 +205,11 @@ std::optional<Preview::Job> Preview::sourceJob(const State& state, std::int64_t 
 
 std::optional<Preview::Job> Preview::nextJob(const State& state) const {
     if (!state.has(0)) return std::nullopt;
-    const auto total = static_cast<std::int64_t>(state.plan->rows.size());
+    const std::int64_t total = state.frames->count();
     const std::int64_t wanted = std::clamp<std::int64_t>(state.wanted, 0, total - 1);
     if (auto job = draftJob(state, wanted)) return job;
     if (auto job = outputJob(state, wanted)) return job;
-    const Flanks flanks =
-        flanksOf(state.plan->rows[static_cast<std::size_t>(wanted)], state.maker->source().frames());
+    const Flanks flanks = flanksOf(state.frames->row(wanted), state.frames->source().frames());
     const auto beside = [&](Size size) -> std::optional<Job> {
         for (const auto& frame : {flanks.before, flanks.after})
             if (frame)
@@ -250,7 +244,7 @@ std::optional<Preview::Job> Preview::nextJob(const State& state) const {
 
 std::optional<Preview::Job> Preview::pageJob(const State& state,
                                              const std::pair<std::int64_t, std::int64_t>& range) const {
-    const auto total = static_cast<std::int64_t>(state.plan->rows.size());
+    const std::int64_t total = state.frames->count();
     const std::int64_t first = std::max<std::int64_t>(0, range.first);
     const std::int64_t last = std::min(total - 1, range.second);
     // No more than fits, or they would push each other out for ever.
@@ -308,27 +302,27 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
     auto made = std::make_shared<PreviewPicture>();
     try {
         made->draft = job.kind == Kind::draft;
-        const FrameMaker& maker = made->draft ? *state.drafts : *state.maker;
-        const MediaFacts& facts = maker.source().facts();
+        const OutputFrames& frames = made->draft ? *state.drafts : *state.frames;
+        const ColourTags& colour =
+            job.kind == Kind::source ? frames.source().facts().colour : frames.facts().colour;
         ImagePtr image;
         if (job.kind != Kind::source) {
-            const PlanRow& row = state.plan->rows[static_cast<std::size_t>(job.frame)];
-            const MadeFrame frame = maker.make(row, stop);
-            if (const auto wrong = maker.troubleIn(row))
+            const MadeFrame frame = frames.make(job.frame, stop);
+            if (const auto wrong = frames.worstTroubleOf(job.frame))
                 made->remark = QString::fromStdString(wrong->sentence);
             image = frame.image;
             made->doubt = frame.doubt;
             made->edgeScale = frame.edgeScale;
         } else {
-            image = maker.source().frame(job.frame, stop);
+            image = frames.source().frame(job.frame, stop);
         }
         throwIfStopped(stop);
-        made->image = toQImage(toScreenRgb(*image, facts.colour, job.size.width, job.size.height));
+        made->image = toQImage(toScreenRgb(*image, colour, job.size.width, job.size.height));
         if (job.kind == Kind::output) {
             made->look = lookOf(*image);
             const int wide = std::min(smallPictureWidth, job.size.width);
             made->small = toQImage(toScreenRgb(
-                *image, facts.colour, wide,
+                *image, colour, wide,
                 std::max(1, static_cast<int>(std::int64_t{wide} * job.size.height / job.size.width))));
         }
     } catch (const Cancelled&) {
@@ -377,14 +371,13 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
 void Preview::makeInsight(const State& state, const Job& job, const std::stop_token& stop) {
     auto made = std::make_shared<PreviewInsight>();
     try {
-        const PlanRow& row = state.plan->rows[static_cast<std::size_t>(job.frame)];
-        ShotFrames& source = state.maker->source();
-        made->frame = state.maker->insight(row, stop);
+        ShotFrames& source = state.frames->source();
+        made->frame = state.frames->insight(job.frame, stop);
         const ColourTags& colour = source.facts().colour;
         const auto onScreen = [&](const Image& image) {
             return toScreenRgb(image, colour, job.size.width, job.size.height);
         };
-        const Flanks flanks = flanksOf(row, source.frames());
+        const Flanks flanks = flanksOf(state.frames->row(job.frame), source.frames());
         std::vector<RgbPicture> beside;
         for (const auto& frame : {flanks.before, flanks.after})
             if (frame) beside.push_back(onScreen(*source.frame(*frame, stop)));
@@ -413,7 +406,7 @@ void Preview::makeInsight(const State& state, const Job& job, const std::stop_to
 }
 
 bool Preview::isShown(const Job& job) const {
-    if (!state_.maker) return false;
+    if (!state_.frames) return false;
     if (job.kind == Kind::source)
         return job.key == state_.sourceKey(job.frame, state_.flankSize) ||
                job.key == state_.sourceKey(job.frame, state_.size);
@@ -431,14 +424,14 @@ void Preview::markReady(std::int64_t output, Readiness readiness) {
 
 void Preview::rescanReady() {
     sinceRescan_ = 0;
-    const std::size_t rows = state_.has(0) ? state_.plan->rows.size() : 0;
+    const auto rows = static_cast<std::size_t>(state_.frames ? state_.frames->count() : 0);
     ready_.assign(rows, Readiness::toMake);
     if (rows <= rescanLimit)
         for (std::size_t i = 0; i < rows; ++i) {
             const auto output = static_cast<std::int64_t>(i);
             if (const auto made = pictures_.peek(state_.outputKey(output)))
                 ready_[i] = (*made)->trouble.isEmpty() ? Readiness::ready : Readiness::failed;
-            else if (state_.plan->rows[i].kind == FrameKind::flow &&
+            else if (state_.frames->row(output).kind == FrameKind::flow &&
                      pictures_.contains(state_.draftKey(output)))
                 ready_[i] = Readiness::draft;
         }

@@ -1,9 +1,10 @@
-// Output frames for the screen, made in the background by the same FrameMaker that renders.
+// Output frames for the screen, made in the background from the same OutputFrames that are rendered.
 #pragma once
 
 #include "core/image/rgb_picture.h"
 #include "core/inspection/frame_look.h"
-#include "core/synthesis/frame_maker.h"
+#include "core/media/lru_cache.h"
+#include "core/synthesis/output_frames.h"
 
 #include <QImage>
 #include <QObject>
@@ -70,8 +71,8 @@ class Preview : public QObject {
     Preview(Preview&&) = delete;
     Preview& operator=(Preview&&) = delete;
 
-    /// Shot to show from now on; a null maker for none.
-    void setShot(std::shared_ptr<const FrameMaker> maker, std::shared_ptr<const FramePlan> plan);
+    /// Frames to show from now on; null for none.
+    void setShot(OutputFramesPtr frames);
     /// Size in device pixels at which output frames and the source frames beside them are made.
     void setSizes(Size picture, Size flank);
     /// The output frame to make first, and whether frames are needed ahead of (1) or behind (−1) it.
@@ -118,9 +119,8 @@ class Preview : public QObject {
   private:
     /// What is to be shown.
     struct State {
-        std::shared_ptr<const FrameMaker> maker;
-        std::shared_ptr<const FrameMaker> drafts; ///< the same with the quality of a draft
-        std::shared_ptr<const FramePlan> plan;
+        OutputFramesPtr frames;
+        OutputFramesPtr drafts; ///< the same as a quick look
         Size size{960, 540};
         Size flankSize{128, 72};
         std::int64_t wanted = 0;

@@ -1,6 +1,7 @@
 #include "app/render_controller.h"
 
 #include "app/background_tasks.h"
+#include "core/background_priority.h"
 #include "core/files/write_failure.h"
 #include "core/shot/ready_shot.h"
 
@@ -22,10 +23,10 @@ RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStor
                   const std::stop_token& stop) {
     const Footage footage = footageOf(request.index, request.interpretation, cacheBytes);
     const GapFindings found =
-        request.found ? *request.found : footage.axis->findings(inspectShot(request.index, {}, stop));
+        request.found ? *request.found : footage.axis->findings(*request.known->findings(request.index, {}, stop));
     const ReadyShot ready = readyShot(request.shot, footage, found,
                                       {.vectors = vectors, .finished = finished, .timing = request.timing});
-    return {request.shot.name, *ready.maker, *ready.plan};
+    return {request.shot.name, ready.frames};
 }
 
 } // namespace
@@ -62,6 +63,7 @@ void RenderController::start(const QString& what, std::vector<RenderRequest> sho
             for (const RenderRequest& shot : shots)
                 parts.push_back(partOf(shot, vectors, finished, renderCacheBytes / shots.size(), stop));
             options.inputs.add(kept);
+            options.onThreadStart = yieldToInterface;
             RenderJob job(std::move(parts), std::move(options));
             auto lastShown = std::chrono::steady_clock::now();
             const auto onProgress = [&](const RenderProgress& p) {

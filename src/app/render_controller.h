@@ -1,7 +1,9 @@
 // A render that goes on while the editor works.
 #pragma once
 
+#include "core/inspection/known_media.h"
 #include "core/media/interpretation.h"
+#include "core/motion/vector_store.h"
 #include "core/project/project.h"
 #include "core/render/render_job.h"
 
@@ -23,6 +25,7 @@ struct RenderRequest {
     Interpretation interpretation;
     /// Cuts and repeats; absent where the pictures have not been searched yet, which is then done first.
     std::optional<GapFindings> found;
+    std::shared_ptr<const KnownMedia> known;
 };
 
 /// Runs one render at a time in the background.

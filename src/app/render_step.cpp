@@ -174,7 +174,8 @@ std::vector<RenderRequest> RenderStep::reel() const {
                         " is not ready yet, or its file is missing. Look at its card in the list.");
         validate(shot.interpretation, *index);
         const Timing timing = withOutputRate(shot.timing(axis->facts().rate, axis->frames()), rate);
-        requests.push_back({shot, timing, index, shot.interpretation, document.gapFindingsOf(shot)});
+        requests.push_back({shot, timing, index, shot.interpretation, document.gapFindingsOf(shot),
+                            document.media().known()});
     }
     return requests;
 }
@@ -254,7 +255,8 @@ void RenderStep::start() {
         else
             workspace_.render.start(
                 QString::fromStdString(shot->name),
-                {{*shot, *timing, media, document.currentInterpretation(), document.gapFindingsOf(*shot)}},
+                {{*shot, *timing, media, document.currentInterpretation(), document.gapFindingsOf(*shot),
+                  document.media().known()}},
                 vectors_, finished_, options, filesToKeep());
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));

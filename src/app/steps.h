@@ -8,6 +8,7 @@
 #include "app/render_controller.h"
 #include "app/step_card.h"
 #include "app/value_field.h"
+#include "core/motion/vector_store.h"
 #include "core/time/frame_plan.h"
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over <span>

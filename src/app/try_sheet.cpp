@@ -45,6 +45,15 @@ std::array<Try, 4> triesOf(const InBetweens& now) {
     return tries;
 }
 
+/// An output frame for the screen, at its full size up to 4096 pixels.
+QImage screenPictureOf(const Image& image, const MediaFacts& facts) {
+    const double most = 4096.0 / std::max({facts.width, facts.height, 4096});
+    return toQImage(
+        toScreenRgb(image, facts.colour,
+                    std::max(1, static_cast<int>(facts.width * facts.pixelAspect.toDouble() * most)),
+                    std::max(1, static_cast<int>(facts.height * most))));
+}
+
 /// A picture in grey and a few pixels; made in the background, since large ones take their time.
 QImage smallOf(const QImage& picture) {
     return picture
@@ -191,9 +200,9 @@ void TryPane::keyPressEvent(QKeyEvent* press) {
 
 // ---- Sheet
 
-TrySheet::TrySheet(const FrameMaker& maker, const PlanRow& row, BackgroundTasks& tasks, QWidget* parent)
+TrySheet::TrySheet(std::array<Try, 4> tries, std::int64_t output, BackgroundTasks& tasks, QWidget* parent)
     : QWidget(parent)
-    , tries_(triesOf(maker.settings())) {
+    , tries_(std::move(tries)) {
     setObjectName(QStringLiteral("trySheet"));
     setAccessibleName(tr("Four settings to choose from"));
     setFocusPolicy(Qt::StrongFocus);
@@ -201,7 +210,7 @@ TrySheet::TrySheet(const FrameMaker& maker, const PlanRow& row, BackgroundTasks&
     layout->setContentsMargins(12, 0, 12, 0);
     layout->setSpacing(8);
     auto* hint = new QLabel(
-        tr("Output %1 with four settings. Click the best one; Escape leaves all as it is.").arg(row.output));
+        tr("Output %1 with four settings. Click the best one; Escape leaves all as it is.").arg(output));
     hint->setStyleSheet(QStringLiteral("color: white; font-size: 13px;"));
     hint->setAlignment(Qt::AlignCenter);
     layout->addWidget(hint, 0, 0, 1, 2);
@@ -216,38 +225,37 @@ TrySheet::TrySheet(const FrameMaker& maker, const PlanRow& row, BackgroundTasks&
             for (TryPane* other : panes_)
                 other->update();
         });
-        // The answer goes to the parent, which lives as long as the tasks; the sheet may be gone by then.
-        tasks.run([maker = maker.with(tries_.at(i).settings), row, i, home = parent,
-                   sheet = QPointer<TrySheet>(this), stop = stop_.get_token()](const std::stop_token&) {
-            yieldToInterface();
-            QImage picture;
-            QImage small;
-            QString remark;
-            try {
-                const MadeFrame made = maker.make(row, stop);
-                const MediaFacts& facts = maker.source().facts();
-                const double most = 4096.0 / std::max({facts.width, facts.height, 4096});
-                picture = toQImage(toScreenRgb(
-                    *made.image, facts.colour,
-                    std::max(1, static_cast<int>(facts.width * facts.pixelAspect.toDouble() * most)),
-                    std::max(1, static_cast<int>(facts.height * most))));
-                small = smallOf(picture);
-                if (made.doubt) remark = TrySheet::tr("doubt %1").arg(*made.doubt, 0, 'f', 2);
-            } catch (const Cancelled&) {
-                return;
-            } catch (const std::exception& error) {
-                remark = QString::fromStdString(error.what());
-            }
-            postTo(home, [sheet, i, picture, small, remark] {
-                if (!sheet) return;
-                sheet->panes_.at(i)->setPicture(picture, small, remark);
-                sheet->showDifference();
-                Q_EMIT sheet->pictureMade(static_cast<int>(i));
-            });
-        });
+        makePicture(i, output, tasks);
     }
     layout->setRowStretch(1, 1);
     layout->setRowStretch(2, 1);
+}
+
+void TrySheet::makePicture(std::size_t i, std::int64_t output, BackgroundTasks& tasks) {
+    // The answer goes to the parent, which lives as long as the tasks; the sheet may be gone by then.
+    tasks.run([frames = tries_.at(i).frames, output, i, home = parentWidget(),
+               sheet = QPointer<TrySheet>(this), stop = stop_.get_token()](const std::stop_token&) {
+        yieldToInterface();
+        QImage picture;
+        QImage small;
+        QString remark;
+        try {
+            const MadeFrame made = frames->make(output, stop);
+            picture = screenPictureOf(*made.image, frames->facts());
+            small = smallOf(picture);
+            if (made.doubt) remark = TrySheet::tr("doubt %1").arg(*made.doubt, 0, 'f', 2);
+        } catch (const Cancelled&) {
+            return;
+        } catch (const std::exception& error) {
+            remark = QString::fromStdString(error.what());
+        }
+        postTo(home, [sheet, i, picture, small, remark] {
+            if (!sheet) return;
+            sheet->panes_.at(i)->setPicture(picture, small, remark);
+            sheet->showDifference();
+            Q_EMIT sheet->pictureMade(static_cast<int>(i));
+        });
+    });
 }
 
 TrySheet::~TrySheet() {

@@ -2,7 +2,8 @@
 #pragma once
 
 #include "app/background_tasks.h"
-#include "core/synthesis/frame_maker.h"
+#include "core/settings/in_betweens.h"
+#include "core/synthesis/output_frames.h"
 
 #include <QAbstractButton>
 #include <QImage>
@@ -13,10 +14,11 @@
 
 namespace yarngap::app {
 
-/// In-between settings and what they are called beside each other.
+/// In-between settings, what they are called beside each other, and the frames they make.
 struct Try {
     QString name;
     InBetweens settings;
+    OutputFramesPtr frames = nullptr;
 };
 /// The settings as they are and three that differ in one thing each.
 std::array<Try, 4> triesOf(const InBetweens& now);
@@ -68,8 +70,8 @@ class TryPane : public QAbstractButton {
 class TrySheet : public QWidget {
     Q_OBJECT
   public:
-    /// Makes the pictures on `tasks`, which must outlive this.
-    TrySheet(const FrameMaker& maker, const PlanRow& row, BackgroundTasks& tasks, QWidget* parent);
+    /// Makes output frame `output` of all four on `tasks`, which must outlive this.
+    TrySheet(std::array<Try, 4> tries, std::int64_t output, BackgroundTasks& tasks, QWidget* parent);
     ~TrySheet() override;
     TrySheet(const TrySheet&) = delete;
     TrySheet& operator=(const TrySheet&) = delete;
@@ -87,6 +89,7 @@ class TrySheet : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    void makePicture(std::size_t i, std::int64_t output, BackgroundTasks& tasks);
     /// Once all are made, goes near the place where they differ most.
     void showDifference();
 

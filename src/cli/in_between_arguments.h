@@ -1,7 +1,7 @@
 // The options of in-betweens that `plan`, `render` and `vectors` share.
 #pragma once
 
-#include "core/synthesis/in_betweens.h"
+#include "core/settings/in_betweens.h"
 
 #include <CLI/CLI.hpp>
 

@@ -4,6 +4,7 @@
 #include "core/project/time_map_json.h"
 #include "core/time/timecode.h"
 
+#include <iostream>
 #include <sstream>
 
 namespace yarngap::cli {
@@ -228,6 +229,10 @@ std::string toText(const RenderReport& r, const std::string& target) {
     for (const std::string& note : r.notes)
         out << note << '\n';
     return out.str();
+}
+
+void print(const nlohmann::ordered_json& json) {
+    std::cout << json.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) << '\n';
 }
 
 } // namespace yarngap::cli

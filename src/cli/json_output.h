@@ -26,4 +26,7 @@ std::string toText(const MediaFacts& facts);
 std::string toText(const Timing& timing, const FramePlan& plan);
 std::string toText(const RenderReport& report, const std::string& target);
 
+/// Prints it; what is no UTF-8 is replaced.
+void print(const nlohmann::ordered_json& json);
+
 } // namespace yarngap::cli

@@ -2,6 +2,7 @@
 
 #include "app/media_library.h"
 #include "app/preview.h"
+#include "core/synthesis/planned_frames.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 
@@ -24,20 +25,17 @@ class TestPreview : public QObject {
     std::shared_ptr<VectorStore> store_ = std::make_shared<VectorStore>();
     static constexpr Size size{160, 90};
 
-    struct Made {
-        std::shared_ptr<const FrameMaker> maker;
-        std::shared_ptr<const FramePlan> plan;
-    };
-    Made made(const Rational& speed, Method method) const {
+    OutputFramesPtr made(const Rational& speed, Method method) const {
         Timing timing;
         timing.sourceRate = timing.outputRate = source_->facts().rate;
         timing.to = source_->frames() - 1;
         timing.speed = speed;
-        return {std::make_shared<const FrameMaker>(source_, store_, InBetweens().forDraft()),
-                std::make_shared<const FramePlan>(makePlan(timing, method, source_->frames()))};
+        return std::make_shared<const PlannedFrames>(
+            std::make_shared<const FramePlan>(makePlan(timing, method, source_->frames())),
+            FrameMaker(source_, store_, InBetweens().forDraft()));
     }
-    QImage rendered(const Made& m, std::int64_t output) const {
-        const MadeFrame frame = m.maker->make(m.plan->rows[static_cast<std::size_t>(output)]);
+    QImage rendered(const OutputFramesPtr& m, std::int64_t output) const {
+        const MadeFrame frame = m->make(output);
         return toQImage(toScreenRgb(*frame.image, source_->facts().colour, size.width, size.height));
     }
 
@@ -50,10 +48,10 @@ class TestPreview : public QObject {
     void theWantedFrameComesFirst() {
         Preview preview;
         preview.setSizes(size, {32, 18});
-        const Made m = made(Rational(1, 4), Method::blend);
+        const OutputFramesPtr m = made(Rational(1, 4), Method::blend);
         preview.want(17, 1);
         QSignalSpy ready(&preview, &Preview::pictureReady);
-        preview.setShot(m.maker, m.plan);
+        preview.setShot(m);
         QVERIFY(ready.wait(20'000));
         QCOMPARE(ready.front().front().toLongLong(), 17);
         QVERIFY(preview.picture(17));
@@ -63,10 +61,10 @@ class TestPreview : public QObject {
     void framesBesideItFollow() {
         Preview preview;
         preview.setSizes(size, {32, 18});
-        const Made m = made(Rational(1, 4), Method::blend);
+        const OutputFramesPtr m = made(Rational(1, 4), Method::blend);
         QSignalSpy beside(&preview, &Preview::sourceReady);
         preview.want(17, 1); // between source frames 4 and 5
-        preview.setShot(m.maker, m.plan);
+        preview.setShot(m);
         QTRY_VERIFY_WITH_TIMEOUT(preview.sourcePicture(4) && preview.sourcePicture(5), 20'000);
         QCOMPARE(preview.sourcePicture(4)->image.size(), QSize(32, 18));
         QVERIFY(!preview.sourcePicture(9));
@@ -91,10 +89,10 @@ class TestPreview : public QObject {
         QRandomGenerator random(7); // the same storm every time
         constexpr std::array methods{Method::sample, Method::blend, Method::flow};
         for (int change = 0; change < 30; ++change) {
-            const Made m = made(Rational(1, 1 + random.bounded(5)),
+            const OutputFramesPtr m = made(Rational(1, 1 + random.bounded(5)),
                                 methods[static_cast<std::size_t>(random.bounded(3))]);
-            preview.setShot(m.maker, m.plan);
-            const auto total = static_cast<int>(m.plan->rows.size());
+            preview.setShot(m);
+            const auto total = static_cast<int>(m->plan().rows.size());
             const std::int64_t output = random.bounded(total);
             for (int scrub = 0; scrub < 20; ++scrub)
                 preview.want(random.bounded(total), random.bounded(2) ? 1 : -1);
@@ -108,9 +106,9 @@ class TestPreview : public QObject {
     void framesThatShowTheSameAreReadyTogether() {
         Preview preview;
         preview.setSizes(size, {32, 18});
-        const Made m = made(Rational(1, 4), Method::sample);
-        const auto total = static_cast<std::int64_t>(m.plan->rows.size());
-        preview.setShot(m.maker, m.plan);
+        const OutputFramesPtr m = made(Rational(1, 4), Method::sample);
+        const auto total = static_cast<std::int64_t>(m->plan().rows.size());
+        preview.setShot(m);
         preview.want(0, 1);
         // Each source frame is made once, and all the rows that show it know.
         const auto all = [&] {
@@ -125,16 +123,16 @@ class TestPreview : public QObject {
         // Whenever the plan changes, some picture of the one before is just being finished.
         Preview preview;
         preview.setSizes(size, {32, 18});
-        const Made whole = made(1, Method::blend);
-        const Made slow = made(Rational(1, 4), Method::blend);
+        const OutputFramesPtr whole = made(1, Method::blend);
+        const OutputFramesPtr slow = made(Rational(1, 4), Method::blend);
         for (int round = 0; round < 12; ++round) {
             preview.setMemory(0, 0); // nothing is left of the round before
             preview.setMemory(Preview::defaultPictureBytes, 0);
-            preview.setShot(whole.maker, whole.plan);
+            preview.setShot(whole);
             preview.want(round % 12, 1);
             QSignalSpy one(&preview, &Preview::pictureReady);
             QVERIFY(one.wait(20'000));
-            preview.setShot(slow.maker, slow.plan);
+            preview.setShot(slow);
             const auto all = [&] {
                 return std::all_of(preview.ready().begin(), preview.ready().end(),
                                    [](Readiness r) { return r == Readiness::ready; });
@@ -146,16 +144,16 @@ class TestPreview : public QObject {
     void aStormOfCancelsSettles() {
         QRandomGenerator random(13);
         Preview preview;
-        const Made flow = made(Rational(1, 4), Method::flow);
-        const Made blend = made(Rational(1, 3), Method::blend);
+        const OutputFramesPtr flow = made(Rational(1, 4), Method::flow);
+        const OutputFramesPtr blend = made(Rational(1, 3), Method::blend);
         std::int64_t output = 0;
         Size last = size;
-        const Made* shown = &flow;
+        const OutputFramesPtr* shown = &flow;
         for (int i = 0; i < 400; ++i) {
             switch (random.bounded(7)) {
             case 0:
                 shown = random.bounded(2) ? &flow : &blend;
-                preview.setShot(shown->maker, shown->plan);
+                preview.setShot(*shown);
                 break;
             case 1:
                 last = random.bounded(2) ? size : Size{80, 45};
@@ -182,7 +180,7 @@ class TestPreview : public QObject {
         preview.setMemory(Preview::defaultPictureBytes, Preview::defaultInsightBytes);
         last = size;
         preview.setSizes(last, {32, 18});
-        preview.setShot(shown->maker, shown->plan);
+        preview.setShot(*shown);
         preview.want(output, 1);
         QTRY_VERIFY_WITH_TIMEOUT(preview.glance(output), 30'000);
         QCOMPARE(preview.glance(output)->image, rendered(*shown, output));
@@ -191,13 +189,13 @@ class TestPreview : public QObject {
     void goingBackFindsTheEarlierPictures() {
         Preview preview;
         preview.setSizes(size, {32, 18});
-        const Made slow = made(Rational(1, 4), Method::blend);
-        const Made other = made(Rational(1, 2), Method::sample);
-        preview.setShot(slow.maker, slow.plan);
+        const OutputFramesPtr slow = made(Rational(1, 4), Method::blend);
+        const OutputFramesPtr other = made(Rational(1, 2), Method::sample);
+        preview.setShot(slow);
         preview.want(5, 1);
         QTRY_VERIFY_WITH_TIMEOUT(preview.picture(5), 20'000);
-        preview.setShot(other.maker, other.plan);
-        preview.setShot(slow.maker, slow.plan);
+        preview.setShot(other);
+        preview.setShot(slow);
         QVERIFY(preview.picture(5)); // at once
         QCOMPARE(preview.ready()[5], Readiness::ready);
     }
@@ -207,17 +205,17 @@ class TestPreview : public QObject {
         Preview preview;
         QSignalSpy told(&preview, &Preview::pictureReady);
         preview.want(5, 1);
-        const Made m = made(Rational(1, 4), Method::blend);
+        const OutputFramesPtr m = made(Rational(1, 4), Method::blend);
         for (int round = 0; round < 80; ++round) {
             const Size other{size.width + 2 * round, size.height};
             preview.setSizes(other, {32, 18});
-            preview.setShot(m.maker, m.plan);
+            preview.setShot(m);
             told.clear();
             QElapsedTimer spent; // somewhere while it is being made, elsewhere each time
             spent.start();
             while (spent.nsecsElapsed() < qint64{37'000} * round)
                 continue;
-            preview.setShot(m.maker, m.plan);
+            preview.setShot(m);
             if (preview.picture(5)) continue; // it was there when the shot was set
             const auto isTold = [&] {
                 return std::any_of(told.begin(), told.end(),
@@ -232,11 +230,11 @@ class TestPreview : public QObject {
         Preview preview;
         QVERIFY(!preview.picture(0));
         QVERIFY(!preview.sourcePicture(0));
-        preview.setShot(nullptr, nullptr);
+        preview.setShot(nullptr);
         preview.want(3, 1);
         QVERIFY(!preview.picture(3));
-        const Made m = made(1, Method::sample);
-        preview.setShot(m.maker, m.plan);
+        const OutputFramesPtr m = made(1, Method::sample);
+        preview.setShot(m);
         QVERIFY(!preview.picture(-1));
         QVERIFY(!preview.picture(100));
     }

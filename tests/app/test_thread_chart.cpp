@@ -147,9 +147,9 @@ class TestThreadChart : public QObject {
                 "Output 143 · position 35.75 · three quarters from 35 to 36 · optical flow · doubt 0.12"));
         QCOMPARE(frameSentence(flow, flow.rows[8], std::nullopt),
                  QStringLiteral("Output 8 · position 2.00 · original source frame 2"));
-        Methods blurred(Method::flow);
-        blurred.shutter = Rational(1, 2);
-        blurred.cuts = {2};
+        Treatment blurred(Method::flow);
+        blurred.settings.everywhere().inBetweens.synthesis.shutterAngle = 180;
+        blurred.found.cuts = {2};
         const FramePlan cut = makePlan({.sourceRate = Rate(24, 1),
                                         .outputRate = Rate(24, 1),
                                         .from = 0,

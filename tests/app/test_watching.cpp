@@ -84,7 +84,7 @@ class TestWatching : public QObject {
         static const auto store = std::make_shared<VectorStore>();
         const auto source = openSource(clip_);
         const FramePlan plan = makePlan(version.timing(source->facts().rate, source->frames()),
-                                        version.methods(), source->frames());
+                                        version.settingsInForce(), source->frames());
         const MadeFrame frame =
             FrameMaker(source, store, version.inBetweens).make(plan.rows[static_cast<std::size_t>(output)]);
         return drawn(*frame.image, source->facts().colour, place);

@@ -367,7 +367,7 @@ class TestCameraShake : public QObject {
                               .from = 0,
                               .to = 7,
                               .speed = Rational(1, 2)};
-            return makePlan(half, shot.methods(found), 8).rows;
+            return makePlan(half, {shot.settingsInForce(), found}, 8).rows;
         };
         for (const PlanRow& row : rows()) {
             const bool known =
@@ -421,7 +421,7 @@ class TestCameraShake : public QObject {
         const auto still = [](double) { return Place{}; };
         const auto shot = std::make_shared<DrawnShot>(
             4, [=](std::int64_t) { return exposed(0, 0, still, 400, 300); }, "still");
-        const FrameMaker whole(shot, std::make_shared<VectorStore>(), {});
+        const FrameMaker whole(shot, std::make_shared<VectorStore>(), InBetweens{});
         PlanRow row = halfSpeedPlan(4).rows[3];
         row.shake = Shake{.gap = 1, .firstX = 16, .firstY = 0, .lastX = -16, .lastY = 0};
         const Image draft = *whole.forDraft().make(row).image;
@@ -429,7 +429,7 @@ class TestCameraShake : public QObject {
         const auto moved = [](double) { return Place{4, 0}; };
         const auto half = std::make_shared<DrawnShot>(
             4, [=](std::int64_t) { return exposed(0, 0, moved, 400, 300); }, "moved");
-        const Image expected = *FrameMaker(half, nullptr, {}).forDraft().make(halfSpeedPlan(4).rows[2]).image;
+        const Image expected = *FrameMaker(half, nullptr, InBetweens{}).forDraft().make(halfSpeedPlan(4).rows[2]).image;
         constexpr int edge = 10;
         QVERIFY2(lumaPsnr(draft, expected, edge) > 36,
                  qPrintable(QString::number(lumaPsnr(draft, expected, edge))));

@@ -42,7 +42,7 @@ VectorsPtr vectorsOf(int gap) {
 
 /// Of the gap between frames 1 and 2.
 GapsBeside besideOf() {
-    return {{0, frameAt(0), vectorsOf(0)}, {3, frameAt(3), vectorsOf(2)}};
+    return {{"0", frameAt(0), vectorsOf(0)}, {"3", frameAt(3), vectorsOf(2)}};
 }
 
 /// Of the wall in frame 1, what the board hides in frame 2; of the wall in frame 2, what it hides in frame 1.
@@ -120,7 +120,7 @@ class TestContinuedMotion : public QObject {
         const Vectors own = *vectors(1);
         const Vectors made = continueMotion(
             own, held.frame(1), held.frame(2),
-            {{0, held.frameAt(0), vectors(0)}, {3, held.frameAt(3), vectors(2)}}, AnalyseOn::asIs);
+            {{"0", held.frameAt(0), vectors(0)}, {"3", held.frameAt(3), vectors(2)}}, AnalyseOn::asIs);
         constexpr int jump = -8;
         const cv::Rect board = held.at(1);
         const int covered = fast - slow; // of the wall, on the way
@@ -154,7 +154,7 @@ class TestContinuedMotion : public QObject {
             return Vectors{v.backward, v.forward, v.backwardTrust, v.forwardTrust};
         };
         const auto turnedGap = [&](const GapBeside& gap) {
-            return GapBeside{gap.number, gap.frame, std::make_shared<const Vectors>(turned(*gap.vectors))};
+            return GapBeside{gap.identity, gap.frame, std::make_shared<const Vectors>(turned(*gap.vectors))};
         };
         const Vectors made = continueMotion(own, a, b, beside, AnalyseOn::asIs);
         const Vectors back = continueMotion(
@@ -179,7 +179,7 @@ class TestContinuedMotion : public QObject {
         const ImagePtr flat = std::make_shared<Image>(pictureOf(
             width, height, {.model = ColourModel::grey, .depth = 8}, [](int, int, int) { return 100; }));
         const GapBeside gap{
-            0, flat, std::make_shared<const Vectors>(evenVectors(5, static_cast<std::uint8_t>(beside)))};
+            "0", flat, std::make_shared<const Vectors>(evenVectors(5, static_cast<std::uint8_t>(beside)))};
         const Vectors made = continueMotion(evenVectors(3, static_cast<std::uint8_t>(own)), *flat, *flat,
                                             {gap, {}}, AnalyseOn::asIs);
         QCOMPARE(made.forward.row(80)[2 * 120], followed ? 5.0F : 3.0F);
@@ -195,7 +195,7 @@ class TestContinuedMotion : public QObject {
         const auto coarse =
             std::make_shared<const Vectors>(estimateCoarseFlow(frame(0), frame(1), AnalyseOn::asIs));
         QVERIFY(coarse->forward.width < width);
-        QCOMPARE(continueMotion(own, a, b, {{0, frameAt(0), coarse}, {}}, AnalyseOn::asIs).forward.xy,
+        QCOMPARE(continueMotion(own, a, b, {{"0", frameAt(0), coarse}, {}}, AnalyseOn::asIs).forward.xy,
                  own.forward.xy);
     }
 
@@ -214,14 +214,14 @@ class TestContinuedMotion : public QObject {
         const Image a = frame(1);
         const Image b = frame(2);
         const FlowOptions thorough{.quality = FlowQuality::thorough};
-        const VectorsPtr own = store.vectors("m", 1, 2, a, b, thorough);
-        QVERIFY(!store.hasContinued("m", 1, 2, thorough, 0, 3));
+        const VectorsPtr own = store.vectors({1, 2, "m:1:2"}, a, b, thorough);
+        QVERIFY(!store.hasContinued({1, 2, "m:1:2"}, thorough, "0", "3"));
         const GapsBeside beside = besideOf();
-        const VectorsPtr made = store.continued("m", 1, 2, a, b, thorough, beside);
-        QVERIFY(store.hasContinued("m", 1, 2, thorough, 0, 3));
-        QVERIFY(!store.hasContinued("m", 1, 2, thorough, 0, -1)); // another gap beside is other motion
-        QCOMPARE(store.continued("m", 1, 2, a, b, thorough, beside), made);
-        QCOMPARE(store.vectors("m", 1, 2, a, b, thorough), own);
+        const VectorsPtr made = store.continued({1, 2, "m:1:2"}, a, b, thorough, beside);
+        QVERIFY(store.hasContinued({1, 2, "m:1:2"}, thorough, "0", "3"));
+        QVERIFY(!store.hasContinued({1, 2, "m:1:2"}, thorough, "0", "")); // another gap beside is other motion
+        QCOMPARE(store.continued({1, 2, "m:1:2"}, a, b, thorough, beside), made);
+        QCOMPARE(store.vectors({1, 2, "m:1:2"}, a, b, thorough), own);
         QVERIFY(made->forward.xy != own->forward.xy);
     }
 

@@ -94,8 +94,8 @@ class TestDoubt : public QObject {
     void aBlurredFrameLooksBesideToo() {
         const auto blurred = [](const std::vector<double>& places) {
             const auto shot = shotOf(places);
-            const PlanRow row = halfSpeedPlan(4, Rational(1, 2)).rows[3];
-            const FrameMaker maker(shot, std::make_shared<VectorStore>(), {});
+            const PlanRow row = halfSpeedPlan(4, 180).rows[3];
+            const FrameMaker maker(shot, std::make_shared<VectorStore>(), InBetweens{});
             return row.open > Rational(0) ? maker.make(row).doubt.value_or(-1) : -1;
         };
         const double even = blurred({-6, 0, 6, 12});

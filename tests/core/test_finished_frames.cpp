@@ -3,6 +3,7 @@
 #include "core/error.h"
 #include "core/media/library_messages.h"
 #include "core/render/render_job.h"
+#include "core/synthesis/planned_frames.h"
 #include "support/clips.h"
 #include "support/pictures.h"
 
@@ -226,8 +227,9 @@ class TestFinishedFrames : public QObject {
         const auto frames = std::make_shared<FrameFolder>(path("render"));
         const FramePlan p = plan(Rational(1, 2));
         const auto render = [&](const char* name, const std::shared_ptr<FrameFolder>& folder) {
-            RenderJob job(maker(folder, std::make_shared<VectorStore>()), p,
-                          {path(name), OutputFormat::ffv1Mkv, source_->facts().rate});
+            const auto made = std::make_shared<const PlannedFrames>(
+                std::make_shared<const FramePlan>(p), maker(folder, std::make_shared<VectorStore>()));
+            RenderJob job({{"one", made}}, {path(name), OutputFormat::ffv1Mkv, source_->facts().rate});
             return job.run();
         };
         const RenderReport plain = render("plain.mkv", nullptr);

@@ -1,6 +1,7 @@
 // The frame plan: which source frames make which output frame, and what it says of itself.
 
 #include "core/error.h"
+#include "core/shot/shot.h"
 #include "core/time/frame_plan.h"
 #include "core/time/map_edits.h"
 
@@ -22,6 +23,10 @@ std::vector<std::int64_t> firsts(const FramePlan& plan) {
     for (const PlanRow& row : plan.rows)
         out.push_back(row.first);
     return out;
+}
+
+SynthesisOptions& synthesisOf(Treatment& treatment) {
+    return treatment.settings.everywhere().inBetweens.synthesis;
 }
 
 QString kinds(const FramePlan& plan) {
@@ -176,20 +181,26 @@ class TestFramePlan : public QObject {
     }
 
     void stretchesHaveTheirOwnMethod() {
-        Methods methods(Method::flow);
-        methods.stretches = withMethodOn({}, 10, 19, Method::blend, Method::flow);
-        methods.stretches = withMethodOn(methods.stretches, 14, 15, Method::sample, Method::flow);
-        QCOMPARE(methods.stretches.size(), std::size_t{3});
-        QCOMPARE(methods.at(13), Method::blend);
-        QCOMPARE(methods.at(14), Method::sample);
-        QCOMPARE(methods.at(16), Method::blend);
-        QCOMPARE(methods.at(20), Method::flow);
+        std::vector<MethodStretch> stretches = withMethodOn({}, 10, 19, Method::blend, Method::flow);
+        stretches = withMethodOn(stretches, 14, 15, Method::sample, Method::flow);
+        QCOMPARE(stretches.size(), std::size_t{3});
+        // The shot's own method again: nothing is left of the stretches.
+        QVERIFY(withMethodOn(stretches, 10, 19, Method::flow, Method::flow).empty());
+        QCOMPARE(withMethodOn(stretches, 14, 15, Method::blend, Method::flow).size(), std::size_t{1});
+
+        Shot shot;
+        shot.methodStretches = stretches;
+        const SettingsInForce settings = shot.settingsInForce();
+        QCOMPARE(settings.at(13).method, Method::blend);
+        QCOMPARE(settings.at(14).method, Method::sample);
+        QCOMPARE(settings.at(16).method, Method::blend);
+        QCOMPARE(settings.at(20).method, Method::flow);
         const Timing timing{.sourceRate = Rate(24, 1),
                             .outputRate = Rate(24, 1),
                             .from = 0,
                             .to = 47,
                             .speed = Rational(1, 2)};
-        const FramePlan plan = makePlan(timing, methods, 48);
+        const FramePlan plan = makePlan(timing, settings, 48);
         for (const PlanRow& row : plan.rows) {
             if (row.output == 95) continue; // past the last frame
             const std::int64_t gap = row.output / 2;
@@ -200,9 +211,6 @@ class TestFramePlan : public QObject {
                                                             : FrameKind::flow;
             QCOMPARE(row.kind, kind);
         }
-        // The shot's own method again: nothing is left of the stretches.
-        QVERIFY(withMethodOn(methods.stretches, 10, 19, Method::flow, Method::flow).empty());
-        QCOMPARE(withMethodOn(methods.stretches, 14, 15, Method::blend, Method::flow).size(), std::size_t{1});
     }
 
     void whatLiesBeforeTheShotIsSaid() {
@@ -242,8 +250,8 @@ class TestFramePlan : public QObject {
     void nothingIsMadeAcrossACut() {
         // The cut lies between source frames 1 and 2.
         for (const Method method : {Method::flow, Method::blend}) {
-            Methods methods(method);
-            methods.cuts = {1};
+            Treatment methods(method);
+            methods.found.cuts = {1};
             const FramePlan plan = makePlan(timing(0, 3, Rational(1, 4)), methods, 6);
             for (const PlanRow& row : plan.rows) {
                 QVERIFY2(!(row.first <= 1 && row.last >= 2), qPrintable(QString::number(row.output)));
@@ -255,16 +263,16 @@ class TestFramePlan : public QObject {
             QVERIFY(plan.rows[7].kind == FrameKind::repeat);
         }
         // A blend of many frames stays on its own side.
-        Methods fast(Method::blend);
-        fast.cuts = {4};
+        Treatment fast(Method::blend);
+        fast.found.cuts = {4};
         for (const PlanRow& row : makePlan(timing(0, 11, 3), fast, 12).rows)
             QVERIFY(!(row.first <= 4 && row.last >= 5));
     }
 
     void evenTextureLeavesNoOriginalInAFlowStretch() {
-        Methods methods(Method::flow);
-        methods.evenTexture = true;
-        methods.stretches = {{2, 2, Method::sample}};
+        Treatment methods(Method::flow);
+        synthesisOf(methods).evenTexture = true;
+        methods.settings.put(2, 2, {Method::sample});
         const FramePlan plan = makePlan(timing(0, 4, Rational(1, 2)), methods, 5);
         for (const PlanRow& row : plan.rows) {
             if (row.method != Method::flow || row.kind == FrameKind::held) continue;
@@ -274,14 +282,14 @@ class TestFramePlan : public QObject {
         }
         QVERIFY(plan.rows[4].kind == FrameKind::original); // frame 2, which is sampled
         QCOMPARE(plan.rows[8].first, 3);                   // the last frame takes the gap before it
-        methods.cuts = {1};
+        methods.found.cuts = {1};
         QVERIFY(makePlan(timing(0, 4, Rational(1, 2)), methods, 5).rows[2].first == 0); // not over the cut
     }
 
     void flowPassesOverRepeats() {
         // Drawn on twos: 0 0 2 2 4 4 6 6.
-        Methods methods(Method::flow);
-        methods.repeats = {1, 3, 5, 7};
+        Treatment methods(Method::flow);
+        methods.found.repeats = {1, 3, 5, 7};
         const FramePlan plan = makePlan(timing(0, 7, Rational(1, 2)), methods, 8);
         QCOMPARE(kinds(plan), QStringLiteral("offfofffofffofoh")); // after 6 there is nothing to go on to
         for (std::size_t n = 0; n < 12; ++n) {
@@ -294,32 +302,32 @@ class TestFramePlan : public QObject {
             QCOMPARE(phaseOf(row), Rational(static_cast<std::int64_t>(n % 4), 4)); // evenly on
         }
         // Whole frames are whole frames.
-        methods.method = Method::sample;
+        methods.settings.everywhere().method = Method::sample;
         for (const PlanRow& row : makePlan(timing(0, 7, 1), methods, 8).rows)
             QVERIFY(row.first == row.output && row.last == row.output);
-        methods.method = Method::flow;
+        methods.settings.everywhere().method = Method::flow;
         // Neither a hold nor a cut is passed over.
-        methods.repeats = {2, 3, 4, 5};
+        methods.found.repeats = {2, 3, 4, 5};
         for (const PlanRow& row : makePlan(timing(0, 7, 1), methods, 8).rows)
             QVERIFY(row.kind == FrameKind::original);
-        methods.repeats = {3};
-        methods.cuts = {3};
+        methods.found.repeats = {3};
+        methods.found.cuts = {3};
         const FramePlan cut = makePlan(timing(0, 7, 1), methods, 8);
         QVERIFY(cut.rows[3].kind == FrameKind::original);
         QVERIFY(!cut.rows[3].bridged);
     }
 
     void blurAndEvenTextureKeepToABridgedGap() {
-        Methods methods(Method::flow);
-        methods.repeats = {2};
-        methods.shutter = 1;
+        Treatment methods(Method::flow);
+        methods.found.repeats = {2};
+        synthesisOf(methods).shutterAngle = 360;
         const PlanRow blurred = makePlan(timing(0, 7, 1), methods, 8).rows[2];
         QVERIFY(blurred.bridged);
         QCOMPARE(blurred.first, 1);
         QCOMPARE(blurred.last, 3);
         QCOMPARE(blurred.open, Rational(1));
-        methods.shutter = 0;
-        methods.evenTexture = true;
+        synthesisOf(methods).shutterAngle = 0;
+        synthesisOf(methods).evenTexture = true;
         const FramePlan even = makePlan(timing(0, 7, 1), methods, 8);
         QCOMPARE(even.rows[1].last, 3); // not mixed with its own repeat
         QCOMPARE(phaseOf(even.rows[1]), Rational(0));
@@ -327,9 +335,9 @@ class TestFramePlan : public QObject {
     }
 
     void flowRowsNameTheFramesThatTellHowPathsBend() {
-        Methods methods(Method::flow);
-        methods.cuts = {5};
-        methods.repeats = {9};
+        Treatment methods(Method::flow);
+        methods.found.cuts = {5};
+        methods.found.repeats = {9};
         const FramePlan plan = makePlan(timing(0, 11, Rational(1, 2)), methods, 12);
         const auto beside = [&](std::size_t gap) {
             const PlanRow& row = plan.rows[2 * gap + 1];
@@ -344,7 +352,7 @@ class TestFramePlan : public QObject {
         QCOMPARE(beside(10), std::pair(std::int64_t{9}, std::int64_t{-1}));
         QCOMPARE(plan.rows[4].before, -1); // an original
         // With an open shutter, those around all it sees.
-        methods.shutter = 1;
+        synthesisOf(methods).shutterAngle = 360;
         const FramePlan blurred = makePlan(timing(0, 11, 1), methods, 12);
         const PlanRow& open = blurred.rows[2];
         QCOMPARE(std::pair(open.first, open.last), std::pair(std::int64_t{1}, std::int64_t{3}));
@@ -355,8 +363,8 @@ class TestFramePlan : public QObject {
     }
 
     void theShutterOpensOverThePositionsAround() {
-        Methods methods(Method::flow);
-        methods.shutter = Rational(1, 2);
+        Treatment methods(Method::flow);
+        synthesisOf(methods).shutterAngle = 180;
         const FramePlan slow = makePlan(timing(0, 7, Rational(1, 4)), methods, 8);
         QCOMPARE(slow.rows[6].open,
                  Rational(1, 8)); // half of an output frame that lasts a quarter of a source frame

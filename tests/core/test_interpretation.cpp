@@ -181,7 +181,7 @@ class TestInterpretation : public QObject {
         QCOMPARE(shot->frames(), std::int64_t{12});
         QCOMPARE(shot->facts().rate, Rate(60000, 1001));
         QCOMPARE(shot->facts().scan, Scan::progressive);
-        QVERIFY(shot->identity() != opened.coded->identity());
+        QVERIFY(shot->identityOf(3) != opened.coded->identityOf(3));
         in.fields = FieldUse::toFrames;
         QCOMPARE(interpretedFacts(*opened.index, in).frames, std::int64_t{6});
     }

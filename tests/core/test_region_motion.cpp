@@ -322,7 +322,7 @@ class TestRegionMotion : public QObject {
             fieldOf([](int, int) { return cv::Vec2f(90, 90); }); // of no help
         beside->forwardTrust = beside->backwardTrust = trustOf([](int, int) { return 0; });
         const Vectors made = continueMotion({own, own, trustInBlurred(), trustInBlurred()}, frame(1),
-                                            frame(2), {{0, shot.frameAt(0), beside}, {}}, AnalyseOn::asIs);
+                                            frame(2), {{"0", shot.frameAt(0), beside}, {}}, AnalyseOn::asIs);
         const double after = rightNearOutline(made.forward);
         QVERIFY2(after > 0.9, qPrintable(QString::number(after)));
         QCOMPARE(made.backward.xy, own.xy); // no gap after, no frame beyond

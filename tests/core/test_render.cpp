@@ -4,6 +4,7 @@
 #include "core/media/library_messages.h"
 #include "core/render/channel.h"
 #include "core/render/render_job.h"
+#include "core/synthesis/planned_frames.h"
 #include "support/clips.h"
 
 #include <QDir>
@@ -24,8 +25,14 @@ const QStringList ffv1{QStringLiteral("-c:v"), QStringLiteral("ffv1")};
 struct Setting {
     std::shared_ptr<FrameSource> source;
     Timing timing;
-    [[nodiscard]] FrameMaker maker() const { return {source, std::make_shared<VectorStore>(), {}}; }
-    [[nodiscard]] FramePlan plan(Method method) const { return makePlan(timing, method, source->frames()); }
+    [[nodiscard]] OutputFramesPtr
+    frames(Method method,
+           const std::shared_ptr<VectorStore>& store = std::make_shared<VectorStore>()) const {
+        const auto plan =
+            std::make_shared<const FramePlan>(makePlan(timing, method, source->frames()));
+        return std::make_shared<const PlannedFrames>(plan, FrameMaker(source, store, plan->settings));
+    }
+    [[nodiscard]] std::vector<RenderPart> part(Method method) const { return {{"one", frames(method)}}; }
 };
 
 Setting setting(const QString& clip, const Rational& speed) {
@@ -56,7 +63,7 @@ class TestRender : public QObject {
                                            QStringLiteral("25"), format);
         const Setting s = setting(clip, 1);
         const QString target = clips_.path(format + QStringLiteral("_out.mkv"));
-        const RenderReport report = RenderJob(s.maker(), s.plan(Method::sample),
+        const RenderReport report = RenderJob(s.part(Method::sample),
                                               {target.toStdString(), OutputFormat::ffv1Mkv, Rate(25, 1)})
                                         .run();
         QCOMPARE(report.frames, 12);
@@ -76,8 +83,8 @@ class TestRender : public QObject {
         const Setting b = setting(second, 1);
         const QString target = clips_.path(QStringLiteral("reel.mkv"));
         const RenderReport report =
-            RenderJob(std::vector<RenderPart>{{"one", a.maker(), a.plan(Method::flow)},
-                                              {"two", b.maker(), b.plan(Method::flow)}},
+            RenderJob(std::vector<RenderPart>{{"one", a.frames(Method::flow)},
+                                              {"two", b.frames(Method::flow)}},
                       {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
                 .run();
         QCOMPARE(report.frames, 12 + 5);
@@ -100,8 +107,8 @@ class TestRender : public QObject {
             setting(clips_.moving(QStringLiteral("b.mkv"), 4, ffv1, QStringLiteral("64x48")), 1);
         const std::filesystem::path out = clips_.path(QStringLiteral("unlike.mkv")).toStdString();
         QVERIFY_THROWS_EXCEPTION(Error,
-                                 RenderJob(std::vector<RenderPart>{{"a", a.maker(), a.plan(Method::flow)},
-                                                                   {"b", b.maker(), b.plan(Method::flow)}},
+                                 RenderJob(std::vector<RenderPart>{{"a", a.frames(Method::flow)},
+                                                                   {"b", b.frames(Method::flow)}},
                                            {out, OutputFormat::ffv1Mkv, Rate(24, 1)})
                                      .run());
         QVERIFY(!std::filesystem::exists(out));
@@ -113,7 +120,7 @@ class TestRender : public QObject {
         for (const Method method : {Method::blend, Method::flow}) {
             const Setting s = setting(clip, Rational(1, 4));
             const QString target = clips_.path(QStringLiteral("q_out.mkv"));
-            const RenderReport report = RenderJob(s.maker(), s.plan(method),
+            const RenderReport report = RenderJob(s.part(method),
                                                   {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
                                             .run();
             QCOMPARE(report.frames, 24);
@@ -161,7 +168,7 @@ class TestRender : public QObject {
         s.timing.outputRate = Rate::parse(rate.toStdString());
         const std::filesystem::path out = clips_.path(target).toStdString();
         const RenderReport report =
-            RenderJob(s.maker(), s.plan(Method::blend), {out, formatForTarget(out), s.timing.outputRate})
+            RenderJob(s.part(Method::blend), {out, formatForTarget(out), s.timing.outputRate})
                 .run();
         QCOMPARE(report.frames, frames);
         const MediaIndex index = buildIndex(out);
@@ -173,7 +180,7 @@ class TestRender : public QObject {
         const Setting s = setting(clips_.moving(QStringLiteral("p.mkv"), 10, ffv1), Rational(1, 2));
         std::int64_t last = 0;
         RenderJob(
-            s.maker(), s.plan(Method::sample),
+            s.part(Method::sample),
             {clips_.path(QStringLiteral("p_out.mkv")).toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
             .run([&](const RenderProgress& p) {
                 QCOMPARE(p.done, last + 1);
@@ -190,7 +197,7 @@ class TestRender : public QObject {
         const auto folder = std::make_shared<VectorFolder>(file.fileName().toStdString() + "/vectors");
         const auto store = std::make_shared<VectorStore>(VectorStore::defaultBytes, folder);
         const QString target = clips_.path(QStringLiteral("n_out.mkv"));
-        RenderJob job(FrameMaker(s.source, store, {}), s.plan(Method::flow),
+        RenderJob job(std::vector<RenderPart>{{"one", s.frames(Method::flow, store)}},
                       {target.toStdString(), OutputFormat::ffv1Mkv, s.timing.outputRate});
         const RenderReport report = job.run();
         QCOMPARE(report.frames, 8);
@@ -211,7 +218,7 @@ class TestRender : public QObject {
         const QTemporaryDir dir;
         const std::filesystem::path out = dir.filePath(target).toStdString();
         std::stop_source stop;
-        RenderJob job(s.maker(), s.plan(Method::flow), {out, formatForTarget(out), Rate(24, 1)});
+        RenderJob job(s.part(Method::flow), {out, formatForTarget(out), Rate(24, 1)});
         std::int64_t written = 0;
         try {
             job.run(
@@ -232,7 +239,7 @@ class TestRender : public QObject {
         std::stop_source stop;
         stop.request_stop();
         RenderJob job(
-            s.maker(), s.plan(Method::sample),
+            s.part(Method::sample),
             {clips_.path(QStringLiteral("never.mkv")).toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
         QVERIFY_THROWS_EXCEPTION(Cancelled, job.run({}, stop.get_token()));
         QVERIFY(!QFile::exists(clips_.path(QStringLiteral("never.mkv"))));
@@ -245,7 +252,7 @@ class TestRender : public QObject {
         const Setting s = setting(clip, 1);
         for (const QString& target : {clip, link, clips_.path(QStringLiteral("./mine.mkv"))})
             QVERIFY_THROWS_EXCEPTION(Error,
-                                     RenderJob(s.maker(), s.plan(Method::sample),
+                                     RenderJob(s.part(Method::sample),
                                                {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
                                          .run());
         QCOMPARE(openSource(clip)->frames(), std::int64_t{4});
@@ -260,7 +267,7 @@ class TestRender : public QObject {
         earlier.close();
         const Setting s = setting(clip, Rational(1, 2));
         std::stop_source stop;
-        RenderJob job(s.maker(), s.plan(Method::sample),
+        RenderJob job(s.part(Method::sample),
                       {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
         QVERIFY_THROWS_EXCEPTION(
             Cancelled, job.run([&](const RenderProgress&) { stop.request_stop(); }, stop.get_token()));

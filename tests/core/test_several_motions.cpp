@@ -60,7 +60,7 @@ bool sameSamples(const Image& a, const Image& b) {
 const DrawnBoard shot{.start = {72, 40, 72, 80}, .fast = 8, .slow = -4};
 
 GapBeside gapTo(std::int64_t number, double from, double to) {
-    return {number, shot.frameAt(static_cast<double>(number)),
+    return {std::to_string(number), shot.frameAt(static_cast<double>(number)),
             std::make_shared<const Vectors>(estimateFlow(shot.frame(from), shot.frame(to), {}))};
 }
 

@@ -165,7 +165,7 @@ class TestSynthesis : public QObject {
                             .to = 7,
                             .speed = Rational(1, 4)};
         const auto store = std::make_shared<VectorStore>();
-        const FrameMaker maker(source, store, {});
+        const FrameMaker maker(source, store, InBetweens{});
         double flow = 0;
         double blend = 0;
         int worse = 0;
@@ -192,7 +192,7 @@ class TestSynthesis : public QObject {
         const auto at = [](double t) { return shifted(1.5 * t * t, 0); };
         const auto shot =
             std::make_shared<DrawnShot>(4, [&](std::int64_t n) { return at(static_cast<double>(n)); });
-        const PlanRow row = halfSpeedPlan(4, Rational(1, 2)).rows[3];
+        const PlanRow row = halfSpeedPlan(4, 180).rows[3];
         QCOMPARE(row.open, Rational(1, 4));
         BlendSum exposure; // what the shutter sees from 1 3/8 to 1 5/8
         constexpr int moments = 32;
@@ -214,7 +214,7 @@ class TestSynthesis : public QObject {
         const QString clip =
             clips_.moving(QStringLiteral("o.mkv"), 4, {QStringLiteral("-c:v"), QStringLiteral("ffv1")});
         const auto source = openSource(clip);
-        const FrameMaker maker(source, std::make_shared<VectorStore>(), {});
+        const FrameMaker maker(source, std::make_shared<VectorStore>(), InBetweens{});
         const Timing timing{.sourceRate = Rate(24, 1),
                             .outputRate = Rate(24, 1),
                             .from = 0,
@@ -230,7 +230,7 @@ class TestSynthesis : public QObject {
         const auto source = openSource(
             clips_.moving(QStringLiteral("k.mkv"), 8, {QStringLiteral("-c:v"), QStringLiteral("ffv1")}));
         const auto store = std::make_shared<VectorStore>();
-        const FrameMaker standard(source, store, {});
+        const FrameMaker standard(source, store, InBetweens{});
         const FrameMaker draft(source, store, InBetweens().forDraft());
         const Timing half{.sourceRate = Rate(24, 1),
                           .outputRate = Rate(24, 1),

@@ -110,12 +110,12 @@ class TestVectorFiles : public QObject {
         const auto folder = path("kept");
         const auto shared = std::make_shared<VectorFolder>(folder);
         VectorStore store(VectorStore::defaultBytes, shared);
-        const auto v = store.vectors("n", 0, 1, frame(0), frame(1), {});
+        const auto v = store.vectors({0, 1, "n:0:1"}, frame(0), frame(1), {});
         shared->flush();
         VectorStore other(VectorStore::defaultBytes, std::make_shared<VectorFolder>(folder));
-        QVERIFY(same(*other.vectors("n", 0, 1, frame(0), frame(1), {}), *v));
+        QVERIFY(same(*other.vectors({0, 1, "n:0:1"}, frame(0), frame(1), {}), *v));
         QCOMPARE(other.estimations(), 0);
-        other.vectors("n", 0, 1, frame(0), frame(1), {.stiffness = 80}); // other settings are other vectors
+        other.vectors({0, 1, "n:0:1"}, frame(0), frame(1), {.stiffness = 80}); // other settings are other vectors
         QCOMPARE(other.estimations(), 1);
     }
 
@@ -224,7 +224,7 @@ class TestVectorFiles : public QObject {
         QVERIFY(file.open(QIODevice::WriteOnly)); // a file where the folder should be
         const auto folder = std::make_shared<VectorFolder>(path("blocked") / "vectors");
         VectorStore store(VectorStore::defaultBytes, folder);
-        QVERIFY(store.vectors("m", 0, 1, frame(0), frame(1), {}));
+        QVERIFY(store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {}));
         folder->flush();
         QVERIFY(QString::fromStdString(folder->trouble()).contains(QStringLiteral("There is no folder")));
     }
@@ -259,18 +259,18 @@ class TestVectorFiles : public QObject {
         QCOMPARE(gapFileName(12), std::string("gap_000012.exr"));
         VectorStore store;
         store.useFiles(folder);
-        QCOMPARE(store.vectors("m", 12, 13, frame(12), frame(13), {})->forward.xy.front(), 3.0F);
+        QCOMPARE(store.vectors({12, 13, "m:12:13"}, frame(12), frame(13), {})->forward.xy.front(), 3.0F);
         QCOMPARE(store.estimations(), 0);
-        store.vectors("m", 13, 14, frame(13), frame(14), {});
+        store.vectors({13, 14, "m:13:14"}, frame(13), frame(14), {});
         QCOMPARE(store.estimations(), 1);
         const Image large =
             pictureOf(80, 48, {.model = ColourModel::grey, .depth = 8}, [](int, int, int) { return 9; });
-        QVERIFY_THROWS_EXCEPTION(Error, store.vectors("other", 12, 13, large, large, {}));
+        QVERIFY_THROWS_EXCEPTION(Error, store.vectors({12, 13, "other:12:13"}, large, large, {}));
         // Repaired by hand, they stay as they are, whatever the gaps beside tell.
-        const VectorsPtr repaired = store.vectors("m", 12, 13, frame(12), frame(13), {});
-        const GapsBeside beside{{11, std::make_shared<Image>(frame(11)), made_}, {}};
-        QCOMPARE(store.continued("m", 12, 13, frame(12), frame(13), {}, beside), repaired);
-        QVERIFY(store.hasContinued("m", 12, 13, {}, 11, -1));
+        const VectorsPtr repaired = store.vectors({12, 13, "m:12:13"}, frame(12), frame(13), {});
+        const GapsBeside beside{{"11", std::make_shared<Image>(frame(11)), made_}, {}};
+        QCOMPARE(store.continued({12, 13, "m:12:13"}, frame(12), frame(13), {}, beside), repaired);
+        QVERIFY(store.hasContinued({12, 13, "m:12:13"}, {}, "11", ""));
     }
 };
 

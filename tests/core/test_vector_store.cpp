@@ -29,23 +29,23 @@ class TestVectorStore : public QObject {
   private Q_SLOTS:
     void theSameWorkIsNotDoneTwice() {
         VectorStore store;
-        const auto first = store.vectors("m", 0, 1, frame(0), frame(1), {});
-        QCOMPARE(store.vectors("m", 0, 1, frame(0), frame(1), {}), first);
+        const auto first = store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {});
+        QCOMPARE(store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {}), first);
     }
 
     void otherMediaFramesOrSettingsAreOtherVectors() {
         VectorStore store;
-        const auto first = store.vectors("m", 0, 1, frame(0), frame(1), {});
-        QVERIFY(store.vectors("n", 0, 1, frame(0), frame(1), {}) != first);
-        QVERIFY(store.vectors("m", 0, 2, frame(0), frame(2), {}) != first);
-        QVERIFY(store.vectors("m", 0, 1, frame(0), frame(1), {.quality = FlowQuality::draft}) != first);
+        const auto first = store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {});
+        QVERIFY(store.vectors({0, 1, "n:0:1"}, frame(0), frame(1), {}) != first);
+        QVERIFY(store.vectors({0, 2, "m:0:2"}, frame(0), frame(2), {}) != first);
+        QVERIFY(store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {.quality = FlowQuality::draft}) != first);
     }
 
     void theLimitHolds() {
         const std::size_t one = estimateFlow(frame(0), frame(1), {}).byteCount();
         VectorStore store(one * 3 + 100);
         for (int n = 0; n < 10; ++n) {
-            store.vectors("m", n, n + 1, frame(n), frame(n + 1), {});
+            store.vectors({n, n + 1, "m:" + std::to_string(n)}, frame(n), frame(n + 1), {});
             QVERIFY(store.bytes() <= store.byteLimit());
         }
         QCOMPARE(store.bytes(), one * 3);
@@ -58,7 +58,7 @@ class TestVectorStore : public QObject {
             std::vector<std::jthread> threads;
             threads.reserve(results.size());
             for (auto& result : results)
-                threads.emplace_back([&] { result = store.vectors("m", 0, 1, frame(0), frame(1), {}); });
+                threads.emplace_back([&] { result = store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {}); });
         }
         for (const auto& result : results)
             QCOMPARE(result, results.front());
@@ -69,9 +69,9 @@ class TestVectorStore : public QObject {
         std::stop_source stop;
         stop.request_stop();
         QVERIFY_THROWS_EXCEPTION(Cancelled,
-                                 store.vectors("m", 0, 1, frame(0), frame(1), {}, stop.get_token()));
+                                 store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {}, stop.get_token()));
         QCOMPARE(store.bytes(), std::size_t{0});
-        QVERIFY(store.vectors("m", 0, 1, frame(0), frame(1), {}) != nullptr); // and blocks nobody
+        QVERIFY(store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {}) != nullptr); // and blocks nobody
     }
 };
 

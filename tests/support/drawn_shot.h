@@ -28,13 +28,16 @@ class DrawnShot final : public ShotFrames {
         facts_.frames = frames;
     }
     using ShotFrames::frame;
+    using ShotFrames::identityOf;
     ImagePtr frame(std::int64_t n, const std::stop_token& stop) override {
         if (stop.stop_requested()) throw std::runtime_error("stopped");
         ++reads;
         return std::make_shared<Image>(draw_(n));
     }
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
-    [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override {
+        return identity_ + ':' + std::to_string(first) + ".." + std::to_string(last);
+    }
     [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override { return {}; }
     [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t) const override { return {}; }
 
@@ -47,15 +50,15 @@ class DrawnShot final : public ShotFrames {
 };
 
 /// Of `frames` frames by optical flow at half speed: row 2 n + 1 lies half way from frame n to the next.
-inline FramePlan halfSpeedPlan(std::int64_t frames, const Rational& shutter = 0) {
-    Methods methods(Method::flow);
-    methods.shutter = shutter;
+inline FramePlan halfSpeedPlan(std::int64_t frames, int shutterAngle = 0) {
+    Treatment treatment(Method::flow);
+    treatment.settings.everywhere().inBetweens.synthesis.shutterAngle = shutterAngle;
     const Timing half{.sourceRate = Rate(24, 1),
                       .outputRate = Rate(24, 1),
                       .from = 0,
                       .to = frames - 1,
                       .speed = Rational(1, 2)};
-    return makePlan(half, methods, frames);
+    return makePlan(half, treatment, frames);
 }
 
 } // namespace yarngap::test

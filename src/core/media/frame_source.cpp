@@ -15,8 +15,14 @@ constexpr std::int64_t searchRadius = 250; // frames to look through for a stand
 
 FrameSource::FrameSource(std::shared_ptr<const MediaIndex> index, std::size_t cacheBytes)
     : index_(std::move(index))
-    , identity_(index_->edition.empty() ? mediaEdition(*index_) : index_->edition)
+    , edition_(index_->edition.empty() ? mediaEdition(*index_) : index_->edition)
     , cache_(cacheBytes) {}
+
+std::string FrameSource::identityOf(std::int64_t first, std::int64_t last) const {
+    std::string text = edition_ + ':' + std::to_string(first);
+    if (last != first) text += ".." + std::to_string(last);
+    return text;
+}
 
 void FrameSource::note(std::int64_t n, FrameTrouble::Kind kind, const std::string& sentence) {
     const std::scoped_lock guard(troublesMutex_);

@@ -28,10 +28,12 @@ class FrameSource final : public ShotFrames {
 
     ImagePtr frame(std::int64_t n, const std::stop_token& stop) override;
     using ShotFrames::frame;
+    using ShotFrames::identityOf;
 
     [[nodiscard]] const MediaFacts& facts() const override { return index_->facts; }
     /// Changes when the media is edited, anywhere; see mediaEdition.
-    [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] const std::string& edition() const { return edition_; }
+    [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override;
     [[nodiscard]] std::vector<std::filesystem::path> files() const override;
     [[nodiscard]] std::size_t cachedBytes() const { return cache_.bytes(); }
 
@@ -44,7 +46,7 @@ class FrameSource final : public ShotFrames {
     [[nodiscard]] bool isUndecodable(std::int64_t n) const;
 
     std::shared_ptr<const MediaIndex> index_;
-    std::string identity_;
+    std::string edition_;
     LruCache<std::int64_t, ImagePtr> cache_;
     std::mutex decoderMutex_;
     std::unique_ptr<FrameDecoder> decoder_;

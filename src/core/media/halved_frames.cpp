@@ -45,8 +45,7 @@ Image halved(const Image& image) {
 
 HalvedFrames::HalvedFrames(std::shared_ptr<ShotFrames> whole)
     : whole_(std::move(whole))
-    , facts_(whole_->facts())
-    , identity_(whole_->identity() + ":half") {
+    , facts_(whole_->facts()) {
     facts_.width = (facts_.width + 1) / 2;
     facts_.height = (facts_.height + 1) / 2;
 }

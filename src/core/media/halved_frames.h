@@ -19,8 +19,11 @@ class HalvedFrames final : public ShotFrames {
 
     ImagePtr frame(std::int64_t n, const std::stop_token& stop) override;
     using ShotFrames::frame;
+    using ShotFrames::identityOf;
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
-    [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override {
+        return whole_->identityOf(first, last) + ":half";
+    }
     [[nodiscard]] std::vector<std::filesystem::path> files() const override { return whole_->files(); }
     [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override {
         return whole_->troubles();
@@ -32,7 +35,6 @@ class HalvedFrames final : public ShotFrames {
   private:
     std::shared_ptr<ShotFrames> whole_;
     MediaFacts facts_;
-    std::string identity_;
     LruCache<std::int64_t, ImagePtr> frames_{cacheBytes};
 };
 

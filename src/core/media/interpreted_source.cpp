@@ -32,18 +32,27 @@ void turnPlane(const Image& in, Image& out, int p, int degrees) {
     }
 }
 
-/// Everything that changes pixels or numbering, as text.
-std::string fingerprint(const Interpretation& in, bool topFirst) {
-    std::string text = ":" + std::string(name(in.fields)) + (topFirst ? "t" : "b") +
-                       (in.evenTimes ? "e" : "") + std::to_string(in.rotation);
+/// What changes every frame, as text; empty for nothing.
+std::string fingerprint(const Interpretation& in) {
+    std::string text;
+    if (in.rotation != 0) text += ":turned" + std::to_string(in.rotation);
     // They change no sample, but what is made from them: mixing as light, and the picture on the screen.
     if (in.fullRange) text += *in.fullRange ? ":full" : ":limited";
     if (in.matrix) text += ":matrix" + std::to_string(*in.matrix);
-    for (const PulldownRun& run : in.pulldown)
-        text += ',' + std::to_string(run.first) + '-' + std::to_string(run.last) + '/' +
-                std::to_string(static_cast<int>(run.kind)) + (run.topFirst ? "t" : "b") +
-                std::to_string(run.phase);
     return text;
+}
+
+/// The same for one frame.
+std::string fingerprint(const FrameRecipe& recipe, bool topFirst) {
+    switch (recipe.kind) {
+    case FrameRecipe::Kind::coded:
+        break;
+    case FrameRecipe::Kind::woven:
+        return std::to_string(recipe.top) + '+' + std::to_string(recipe.bottom);
+    case FrameRecipe::Kind::field:
+        return std::to_string(recipe.top) + (topFirst ? 't' : 'b') + (recipe.second ? '2' : '1');
+    }
+    return std::to_string(recipe.top);
 }
 
 } // namespace
@@ -82,7 +91,7 @@ InterpretedSource::InterpretedSource(std::shared_ptr<FrameSource> coded,
     , recipes_(recipesFor(*index, interpretation))
     , topFirst_(interpretation.topFirst.value_or(index->facts.scan != Scan::bottomFieldFirst))
     , rotation_(interpretation.rotation)
-    , identity_(coded_->identity() + fingerprint(interpretation, topFirst_))
+    , prefix_(coded_->edition() + fingerprint(interpretation) + ':')
     , cache_(cacheBytes) {
     facts_.frames = static_cast<std::int64_t>(recipes_.size());
 }
@@ -94,6 +103,25 @@ ImagePtr InterpretedSource::frame(std::int64_t n, const std::stop_token& stop) {
     ImagePtr image = std::make_shared<Image>(make(recipe, stop));
     cache_.insert(n, image, image->byteCount());
     return image;
+}
+
+std::string InterpretedSource::identityOf(std::int64_t first, std::int64_t last) const {
+    // Coded frames in a row are written as FrameSource writes them, so that both find what the other kept.
+    const auto recipe = [this](std::int64_t n) { return recipes_.at(static_cast<std::size_t>(n)); };
+    const auto follows = [&](std::int64_t n) {
+        return recipe(n).kind == FrameRecipe::Kind::coded &&
+               recipe(n - 1).kind == FrameRecipe::Kind::coded && recipe(n).top == recipe(n - 1).top + 1;
+    };
+    std::string text = prefix_;
+    for (std::int64_t n = first; n <= last; ++n) {
+        if (n > first) text += ',';
+        text += fingerprint(recipe(n), topFirst_);
+        const std::int64_t begin = n;
+        while (n < last && follows(n + 1))
+            ++n;
+        if (n > begin) text += ".." + fingerprint(recipe(n), topFirst_);
+    }
+    return text;
 }
 
 Image InterpretedSource::make(const FrameRecipe& recipe, const std::stop_token& stop) {

@@ -18,9 +18,10 @@ class InterpretedSource final : public ShotFrames {
                       const Interpretation& interpretation, std::size_t cacheBytes = defaultCacheBytes);
 
     using ShotFrames::frame;
+    using ShotFrames::identityOf;
     ImagePtr frame(std::int64_t n, const std::stop_token& stop) override;
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
-    [[nodiscard]] const std::string& identity() const override { return identity_; }
+    [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override;
     [[nodiscard]] std::vector<std::filesystem::path> files() const override { return coded_->files(); }
     /// By interpreted frame.
     [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override;
@@ -34,7 +35,7 @@ class InterpretedSource final : public ShotFrames {
     std::vector<FrameRecipe> recipes_;
     bool topFirst_;
     int rotation_;
-    std::string identity_;
+    std::string prefix_; ///< of identities: the file, and what goes for all its frames
     LruCache<std::int64_t, ImagePtr> cache_;
 };
 

@@ -46,9 +46,11 @@ class ShotFrames {
 
     [[nodiscard]] virtual const MediaFacts& facts() const = 0;
     [[nodiscard]] std::int64_t frames() const { return facts().frames; }
-    /// What is kept of the frames is kept under this. Changes with the content of the media and with
-    /// everything that changes pixels or numbering.
-    [[nodiscard]] virtual const std::string& identity() const = 0;
+    /// Tells the pictures of frames `first` to `last`: equal exactly when they are the same, in the same
+    /// order, from the same files. What is made from them is kept under it, so that a decision about one
+    /// frame leaves all that has nothing to do with it.
+    [[nodiscard]] virtual std::string identityOf(std::int64_t first, std::int64_t last) const = 0;
+    [[nodiscard]] std::string identityOf(std::int64_t n) const { return identityOf(n, n); }
     /// The files that the frames come from.
     [[nodiscard]] virtual std::vector<std::filesystem::path> files() const { return {facts().path}; }
     /// What was found wrong with frames met so far.

@@ -5,14 +5,14 @@
 #include "core/motion/flow_estimator.h"
 #include "core/motion/vectors.h"
 
-#include <cstdint>
 #include <stop_token>
+#include <string>
 
 namespace yarngap {
 
 /// A gap beside another.
 struct GapBeside {
-    std::int64_t number = -1;     ///< source frame at its far end; −1 where there is no such gap
+    std::string identity = {};    ///< of the frame at its far end; empty where there is no such gap
     ImagePtr frame = nullptr;     ///< the picture of that frame
     VectorsPtr vectors = nullptr; ///< of the gap, at the full size
 };

@@ -1,6 +1,5 @@
 #include "core/motion/flow_estimator.h"
 
-#include "core/choice_names.h"
 #include "core/error.h"
 #include "core/motion/analysis_picture.h"
 #include "core/motion/dense_search.h"
@@ -27,14 +26,6 @@ namespace yarngap {
 namespace {
 
 constexpr int smallestSide = 16;
-
-constexpr ChoiceNames<FlowQuality, 3> qualities{"quality",
-                                                {{{FlowQuality::draft, "draft"},
-                                                  {FlowQuality::standard, "standard"},
-                                                  {FlowQuality::thorough, "thorough"}}}};
-constexpr ChoiceNames<AnalyseOn, 3> analyseOns{
-    "picture to analyse",
-    {{{AnalyseOn::asIs, "picture"}, {AnalyseOn::contrast, "contrast"}, {AnalyseOn::edges, "edges"}}}};
 
 constexpr int smallPatch = SearchOptions::smallPatch;
 /// Larger patches see through repeated texture and grain; what they lose at outlines the choice gives back.
@@ -223,27 +214,6 @@ double Vectors::doubt() const {
             sum += v;
     const std::size_t n = forwardTrust.values.size() + backwardTrust.values.size();
     return n == 0 ? 0.0 : 1.0 - sum / (255.0 * static_cast<double>(n));
-}
-
-std::string_view name(FlowQuality quality) {
-    return qualities.nameOf(quality);
-}
-
-FlowQuality parseFlowQuality(std::string_view text) {
-    return qualities.parse(text);
-}
-
-std::string_view name(AnalyseOn value) {
-    return analyseOns.nameOf(value);
-}
-
-AnalyseOn parseAnalyseOn(std::string_view text) {
-    return analyseOns.parse(text);
-}
-
-std::string keyOf(const FlowOptions& options) {
-    return std::string(name(options.quality)) + ',' + std::to_string(options.stiffness) + ',' +
-           std::string(name(options.analyseOn));
 }
 
 Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn, const std::stop_token& stop) {

@@ -11,17 +11,20 @@ namespace {
 /// are not taken for new.
 constexpr int generation = 5;
 
-std::string keyOfGap(const std::string& media, std::int64_t a, std::int64_t b, const FlowOptions& options) {
-    return std::to_string(generation) + ':' + media + ':' + std::to_string(a) + ':' + std::to_string(b) +
-           ':' + keyOf(options);
+std::string keyOfGap(const FramePair& pair, const FlowOptions& options) {
+    return std::to_string(generation) + ':' + pair.identity + ':' + keyOf(options);
 }
 
-std::string keyOfContinued(const std::string& media, std::int64_t a, std::int64_t b,
-                           const FlowOptions& options, std::int64_t before, std::int64_t after) {
-    return keyOfGap(media, a, b, options) + ":beside:" + std::to_string(before) + ':' + std::to_string(after);
+std::string keyOfContinued(const FramePair& pair, const FlowOptions& options, const std::string& before,
+                           const std::string& after) {
+    return keyOfGap(pair, options) + ":beside:" + before + ':' + after;
 }
 
 } // namespace
+
+FramePair pairOf(const ShotFrames& source, std::int64_t a, std::int64_t b) {
+    return {a, b, source.identityOf(a) + '>' + source.identityOf(b)};
+}
 
 std::string gapFileName(std::int64_t gap) {
     constexpr std::size_t digits = 6;
@@ -52,15 +55,14 @@ VectorsPtr VectorStore::given(std::int64_t a, std::int64_t b, const Image& frame
     return std::make_shared<Vectors>(std::move(read.vectors));
 }
 
-bool VectorStore::has(const std::string& media, std::int64_t a, std::int64_t b,
-                      const FlowOptions& options) const {
-    return cache_.contains(keyOfGap(media, a, b, options));
+bool VectorStore::has(const FramePair& pair, const FlowOptions& options) const {
+    return cache_.contains(keyOfGap(pair, options));
 }
 
-bool VectorStore::hasContinued(const std::string& media, std::int64_t a, std::int64_t b,
-                               const FlowOptions& options, std::int64_t before, std::int64_t after) const {
-    if (!fileOf(a, b).empty()) return has(media, a, b, options);
-    return cache_.contains(keyOfContinued(media, a, b, options, before, after));
+bool VectorStore::hasContinued(const FramePair& pair, const FlowOptions& options, const std::string& before,
+                               const std::string& after) const {
+    if (!fileOf(pair.a, pair.b).empty()) return has(pair, options);
+    return cache_.contains(keyOfContinued(pair, options, before, after));
 }
 
 template <typename Make>
@@ -89,12 +91,11 @@ VectorsPtr VectorStore::once(const std::string& key, Make make, const std::stop_
     return made;
 }
 
-VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
-                                const Image& frameB, const FlowOptions& options,
-                                const std::stop_token& stop) {
-    const std::string key = keyOfGap(media, a, b, options);
+VectorsPtr VectorStore::vectors(const FramePair& pair, const Image& frameA, const Image& frameB,
+                                const FlowOptions& options, const std::stop_token& stop) {
+    const std::string key = keyOfGap(pair, options);
     const auto make = [&]() -> VectorsPtr {
-        if (VectorsPtr file = given(a, b, frameA)) return file;
+        if (VectorsPtr file = given(pair.a, pair.b, frameA)) return file;
         const bool onDisk = folder_ && options.quality != FlowQuality::draft;
         VectorsPtr made = onDisk ? folder_->find(key, frameA.width(), frameA.height()) : nullptr;
         if (made) return made;
@@ -106,22 +107,21 @@ VectorsPtr VectorStore::vectors(const std::string& media, std::int64_t a, std::i
     return once(key, make, stop);
 }
 
-VectorsPtr VectorStore::continued(const std::string& media, std::int64_t a, std::int64_t b,
-                                  const Image& frameA, const Image& frameB, const FlowOptions& options,
-                                  const GapsBeside& beside, const std::stop_token& stop) {
-    const auto own = [&] { return vectors(media, a, b, frameA, frameB, options, stop); };
-    if (!fileOf(a, b).empty()) return own();
+VectorsPtr VectorStore::continued(const FramePair& pair, const Image& frameA, const Image& frameB,
+                                  const FlowOptions& options, const GapsBeside& beside,
+                                  const std::stop_token& stop) {
+    const auto own = [&] { return vectors(pair, frameA, frameB, options, stop); };
+    if (!fileOf(pair.a, pair.b).empty()) return own();
     const auto make = [&]() -> VectorsPtr {
         return std::make_shared<Vectors>(
             continueMotion(*own(), frameA, frameB, beside, options.analyseOn, stop));
     };
-    return once(keyOfContinued(media, a, b, options, beside.before.number, beside.after.number), make, stop);
+    return once(keyOfContinued(pair, options, beside.before.identity, beside.after.identity), make, stop);
 }
 
-VectorsPtr VectorStore::coarse(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
-                               const Image& frameB, AnalyseOn analyseOn, const std::stop_token& stop) {
-    const std::string key =
-        media + ':' + std::to_string(a) + ':' + std::to_string(b) + ':' + std::string(name(analyseOn));
+VectorsPtr VectorStore::coarse(const FramePair& pair, const Image& frameA, const Image& frameB,
+                               AnalyseOn analyseOn, const std::stop_token& stop) {
+    const std::string key = pair.identity + ':' + std::string(name(analyseOn));
     if (auto hit = coarse_.find(key)) return *hit;
     auto made = std::make_shared<const Vectors>(estimateCoarseFlow(frameA, frameB, analyseOn, stop));
     coarse_.insert(key, made, made->byteCount());

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/media/lru_cache.h"
+#include "core/media/shot_frames.h"
 #include "core/motion/continued_motion.h"
 #include "core/motion/flow_estimator.h"
 #include "core/motion/vector_folder.h"
@@ -16,8 +17,17 @@
 
 namespace yarngap {
 
-/// Vectors keyed by media content, the two frames and the estimation settings, so that a result made with
-/// other settings is never returned. Thread-safe; two threads that want one gap share one estimation. With a
+/// Two source frames between which vectors lead.
+struct FramePair {
+    std::int64_t a = 0; ///< their numbers, by which files name gaps
+    std::int64_t b = 0;
+    std::string identity; ///< of both pictures; all that is made from them is kept under it
+};
+/// Those of a shot.
+[[nodiscard]] FramePair pairOf(const ShotFrames& source, std::int64_t a, std::int64_t b);
+
+/// Vectors keyed by the two pictures and the estimation settings, so that a result made with other settings
+/// is never returned. Thread-safe; two threads that want one gap share one estimation. With a
 /// folder, what is not in memory is looked for there, and what was estimated is kept there; drafts are not,
 /// since they are made again as quickly.
 class VectorStore {
@@ -28,21 +38,21 @@ class VectorStore {
         : cache_(byteLimit)
         , folder_(std::move(folder)) {}
 
-    /// Vectors from source frame `a` to `b`, whose pictures are `frameA` and `frameB`, of the media with the
-    /// identity `media`. Throws Cancelled.
-    VectorsPtr vectors(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
-                       const Image& frameB, const FlowOptions& options, const std::stop_token& stop = {});
+    /// Vectors from one frame of `pair` to the other; `frameA` and `frameB` are their pictures. Throws
+    /// Cancelled.
+    VectorsPtr vectors(const FramePair& pair, const Image& frameA, const Image& frameB,
+                       const FlowOptions& options, const std::stop_token& stop = {});
 
     /// vectors() as continueMotion() makes them with the gaps `beside`; kept in memory. Vectors of a file
     /// (see useFiles) are given as they are. Throws Cancelled.
-    VectorsPtr continued(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
-                         const Image& frameB, const FlowOptions& options, const GapsBeside& beside,
+    VectorsPtr continued(const FramePair& pair, const Image& frameA, const Image& frameB,
+                         const FlowOptions& options, const GapsBeside& beside,
                          const std::stop_token& stop = {});
 
     /// Coarse vectors of a gap (see estimateCoarseFlow), kept in memory within 64 MB of their own. Throws
     /// Cancelled.
-    VectorsPtr coarse(const std::string& media, std::int64_t a, std::int64_t b, const Image& frameA,
-                      const Image& frameB, AnalyseOn analyseOn, const std::stop_token& stop = {});
+    VectorsPtr coarse(const FramePair& pair, const Image& frameA, const Image& frameB, AnalyseOn analyseOn,
+                      const std::stop_token& stop = {});
 
     /// From now on takes the vectors of a gap from a file of this folder, as writeVectors() writes them,
     /// where there is one: gap_000012.exr for the gap after source frame 12 (see gapFileName). Made elsewhere
@@ -53,12 +63,10 @@ class VectorStore {
     [[nodiscard]] std::vector<std::filesystem::path> givenFiles() const;
 
     /// Whether vectors are in memory, so that they need no estimation.
-    [[nodiscard]] bool has(const std::string& media, std::int64_t a, std::int64_t b,
-                           const FlowOptions& options) const;
-    /// The same of continued() with gaps beside that end at source frames `before` and `after`.
-    [[nodiscard]] bool hasContinued(const std::string& media, std::int64_t a, std::int64_t b,
-                                    const FlowOptions& options, std::int64_t before,
-                                    std::int64_t after) const;
+    [[nodiscard]] bool has(const FramePair& pair, const FlowOptions& options) const;
+    /// The same of continued() with gaps beside that end at frames of these identities.
+    [[nodiscard]] bool hasContinued(const FramePair& pair, const FlowOptions& options,
+                                    const std::string& before, const std::string& after) const;
 
     [[nodiscard]] std::size_t bytes() const { return cache_.bytes(); }
     [[nodiscard]] std::size_t byteLimit() const { return cache_.byteLimit(); }

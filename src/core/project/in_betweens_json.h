@@ -1,7 +1,7 @@
 // In-between settings in a project file. Internal to project/.
 #pragma once
 
-#include "core/synthesis/in_betweens.h"
+#include "core/settings/in_betweens.h"
 
 #include <nlohmann/json_fwd.hpp>
 

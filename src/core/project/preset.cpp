@@ -3,7 +3,6 @@
 #include "core/error.h"
 #include "core/project/in_betweens_json.h"
 #include "core/project/json_text.h"
-#include "core/project/method_key.h"
 #include "core/time/map_text.h"
 
 #include <nlohmann/json.hpp>
@@ -79,7 +78,7 @@ Timing withPreset(const Preset& preset, Timing timing) {
 
 std::string presetText(const Preset& preset) {
     Json json{{"speed", preset.speed.toString()},
-              {"method", key(preset.method)},
+              {"method", keyOf(preset.method)},
               {"inBetweens", writeInBetweens(preset.inBetweens)},
               {"keys", Json::array()}};
     for (const Preset::Key& key : preset.keys) {

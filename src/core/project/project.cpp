@@ -10,7 +10,6 @@
 #include "core/project/interpretation_json.h"
 #include "core/project/json_text.h"
 #include "core/project/matte_json.h"
-#include "core/project/method_key.h"
 #include "core/project/time_map_json.h"
 
 #include <nlohmann/json.hpp>
@@ -140,13 +139,13 @@ Json writeShot(const Shot& shot, const std::filesystem::path& folder) {
     json["speed"] = shot.speed.toString();
     if (!shot.keys.empty()) json["timeMap"] = writeKeys(shot.keys);
     if (shot.outputRate) json["outputRate"] = shot.outputRate->toString();
-    json["method"] = key(shot.method);
+    json["method"] = keyOf(shot.method);
     for (const MethodStretch& s : shot.methodStretches)
-        json["methodStretches"].push_back({{"from", s.first}, {"to", s.last}, {"method", key(s.method)}});
+        json["methodStretches"].push_back({{"from", s.first}, {"to", s.last}, {"method", keyOf(s.method)}});
     json["inBetweens"] = writeInBetweens(shot.inBetweens);
     for (const Take& take : shot.takes)
         json["takes"].push_back({{"name", take.name},
-                                 {"method", key(take.method)},
+                                 {"method", keyOf(take.method)},
                                  {"inBetweens", writeInBetweens(take.inBetweens)}});
     if (!shot.matte.empty()) json["matte"] = writeMatte(shot.matte, folder);
     if (!shot.interpretation.isDefault()) json["interpretation"] = writeInterpretation(shot.interpretation);

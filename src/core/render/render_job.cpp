@@ -1,6 +1,5 @@
 #include "core/render/render_job.h"
 
-#include "core/background_priority.h"
 #include "core/decimal.h"
 #include "core/error.h"
 #include "core/media/frame_decoder.h"
@@ -25,10 +24,7 @@ double since(Clock::time_point start) {
 
 /// One output frame on its way through the stages.
 struct Item {
-    const RenderPart* part = nullptr;
-    const PlanRow* row = nullptr;
-    RowInput input;
-    LayerVectors vectors;
+    std::unique_ptr<FrameInMaking> making; ///< null once `made` is there
     MadeFrame made;
 };
 
@@ -45,9 +41,13 @@ std::size_t gapsWaiting(const MediaFacts& facts) {
 
 void refuseUnlike(const std::vector<RenderPart>& parts) {
     if (parts.empty()) throw Error("There is nothing to render. Add a shot first.");
-    const MediaFacts& first = parts.front().maker.source().facts();
+    for (const RenderPart& part : parts)
+        if (part.first < 0 || part.count() < 1 || part.end() > part.frames->count())
+            throw Error(part.name + " has only output frames 0 to " +
+                        std::to_string(part.frames->count() - 1) + ". Choose a range within them.");
+    const MediaFacts& first = parts.front().frames->facts();
     for (const RenderPart& part : parts) {
-        const MediaFacts& facts = part.maker.source().facts();
+        const MediaFacts& facts = part.frames->facts();
         if (facts.width != first.width || facts.height != first.height ||
             facts.pixelAspect != first.pixelAspect || facts.layout != first.layout)
             throw Error(part.name + " (" + std::to_string(facts.width) + "x" + std::to_string(facts.height) +
@@ -58,6 +58,13 @@ void refuseUnlike(const std::vector<RenderPart>& parts) {
     }
 }
 
+/// What the plan says of its ends, where they are in the range.
+std::string endsSentenceOf(const RenderPart& part) {
+    const FramePlan& plan = part.frames->plan();
+    const bool ends = part.first < plan.headFrames || part.end() > part.frames->count() - plan.tailFrames;
+    return ends ? plan.endsSentence() : std::string();
+}
+
 } // namespace
 
 class RenderJob::Pipeline {
@@ -65,13 +72,14 @@ class RenderJob::Pipeline {
     Pipeline(std::vector<RenderPart> parts, RenderOptions options)
         : parts_(std::move(parts))
         , options_(std::move(options))
-        , toSynthesise_(parts_.empty() ? 1 : gapsWaiting(parts_.front().maker.source().facts())) {}
+        , toSynthesise_(parts_.empty() ? 1 : gapsWaiting(parts_.front().frames->facts()))
+        , troubles_(parts_.size()) {}
 
     RenderReport run(const OnProgress& onProgress, const std::stop_token& stop) {
         throwIfStopped(stop);
         refuseUnlike(parts_);
         refuseInputs();
-        const MediaFacts& facts = parts_.front().maker.source().facts();
+        const MediaFacts& facts = parts_.front().frames->facts();
         const auto start = Clock::now();
         writer_ = openWriter({options_.target, options_.format, options_.rate, facts.width, facts.height,
                               facts.layout, facts.colour, facts.pixelAspect, options_.replace});
@@ -96,15 +104,12 @@ class RenderJob::Pipeline {
         if (!complete_) throw Cancelled();
         report_.seconds = since(start);
         bool sound = false;
-        for (const RenderPart& part : parts_) {
-            report_.frames += static_cast<std::int64_t>(part.plan.rows.size());
-            const std::string of = parts_.size() > 1 ? part.name + ": " : "";
-            if (const std::string tail = part.plan.endsSentence(); !tail.empty())
-                report_.notes.push_back(of + tail);
-            noteTroubles(part.maker.source().troubles(), of);
-            sound |= part.maker.source().facts().hasSound;
+        for (std::size_t i = 0; i < parts_.size(); ++i) {
+            report_.frames += parts_[i].count();
+            sound |= parts_[i].frames->source().facts().hasSound;
+            noteEndsAndTroubles(i);
         }
-        if (const std::string trouble = parts_.front().maker.vectorTrouble(); !trouble.empty())
+        if (const std::string trouble = parts_.front().frames->keepingTrouble(); !trouble.empty())
             report_.notes.push_back("The result is complete, but its motion is not kept for next time. " +
                                     trouble);
         constexpr double visible = 1.002; // a pixel of a thousand
@@ -121,7 +126,7 @@ class RenderJob::Pipeline {
     template <typename Stage>
     void startStage(Stage stage, bool isWriter = false) {
         threads_.emplace_back([this, stage = std::move(stage), isWriter] {
-            yieldToInterface();
+            if (options_.onThreadStart) options_.onThreadStart();
             try {
                 stage(stopSource_.get_token());
             } catch (const Cancelled&) {
@@ -143,8 +148,8 @@ class RenderJob::Pipeline {
         InputFiles inputs = options_.inputs;
         std::int64_t frames = 0;
         for (const RenderPart& part : parts_) {
-            inputs.add(part.maker.inputFiles());
-            frames += static_cast<std::int64_t>(part.plan.rows.size());
+            inputs.add(part.frames->inputFiles());
+            frames += part.count();
         }
         std::vector<std::filesystem::path> outputs{options_.target};
         if (isSequence(options_.format)) {
@@ -157,30 +162,37 @@ class RenderJob::Pipeline {
         inputs.refuse(outputs);
     }
 
-    void noteTroubles(const std::map<std::int64_t, FrameTrouble>& troubles, const std::string& of) {
+    /// A sentence for what lies outside the trim, and for each damaged source frame that is in the result.
+    void noteEndsAndTroubles(std::size_t part) {
         constexpr std::size_t most = 12;
+        const std::string of = parts_.size() > 1 ? parts_[part].name + ": " : "";
+        if (const std::string ends = endsSentenceOf(parts_[part]); !ends.empty())
+            report_.notes.push_back(of + ends);
         std::size_t told = 0;
-        for (const auto& [frame, trouble] : troubles) {
+        for (const auto& [frame, trouble] : troubles_[part]) {
             if (told++ == most) break;
             report_.notes.push_back(of + trouble.sentence);
         }
-        if (troubles.size() > most)
-            report_.notes.push_back(of + "The same goes for " + std::to_string(troubles.size() - most) +
-                                    " more frames.");
+        if (troubles_[part].size() > most)
+            report_.notes.push_back(of + "The same goes for " +
+                                    std::to_string(troubles_[part].size() - most) + " more frames.");
     }
 
-    /// Counts a row, once its source frames are known. Throws Undecodable where that is to stop the render.
-    void count(const RenderPart& part, const PlanRow& row) {
-        const auto trouble = part.maker.troubleIn(row);
+    /// Counts an output frame, once its source frames are known. Throws Undecodable where that is to stop the
+    /// render.
+    void count(std::size_t part, std::int64_t n) {
+        const OutputFrames& frames = *parts_[part].frames;
+        troubles_[part].merge(frames.troublesOf(n));
+        const auto trouble = frames.worstTroubleOf(n);
         if (trouble && trouble->kind == FrameTrouble::Kind::undecodable) {
             if (options_.whenUndecodable == WhenUndecodable::stop)
-                throw Undecodable(part.maker.source().facts().path.string() + ": " + trouble->sentence +
+                throw Undecodable(frames.facts().path.string() + ": " + trouble->sentence +
                                   " A render stops at such a frame. Repair the file, trim the shot, or let "
                                   "the frame before be held there (--undecodable hold).");
             ++report_.standIns;
             return;
         }
-        switch (row.kind) {
+        switch (frames.row(n).kind) {
         case FrameKind::original:
             ++report_.originals;
             break;
@@ -200,16 +212,19 @@ class RenderJob::Pipeline {
     }
 
     void readStage(const std::stop_token& stop) {
-        for (const RenderPart& part : parts_)
-            for (const PlanRow& row : part.plan.rows) {
+        for (std::size_t part = 0; part < parts_.size(); ++part)
+            for (std::int64_t n = parts_[part].first; n < parts_[part].end(); ++n) {
                 const auto start = Clock::now();
-                Item item{&part, &row, {}, {}, {}};
-                if (auto kept = part.maker.finished(row))
+                const OutputFrames& frames = *parts_[part].frames;
+                Item item;
+                if (auto kept = frames.kept(n)) {
                     item.made = std::move(*kept);
-                else
-                    item.input = part.maker.read(row, stop);
-                count(part, row);
-                report_.finished += item.made.image ? 1 : 0;
+                    ++report_.finished;
+                } else {
+                    item.making = frames.begin(n);
+                    item.making->read(stop);
+                }
+                count(part, n);
                 report_.readSeconds += since(start);
                 if (!toEstimate_.push(std::move(item), stop)) return;
             }
@@ -219,7 +234,7 @@ class RenderJob::Pipeline {
     void estimateStage(const std::stop_token& stop) {
         while (auto item = toEstimate_.pop(stop)) {
             const auto start = Clock::now();
-            if (!item->made.image) item->vectors = item->part->maker.estimate(*item->row, item->input, stop);
+            if (item->making) item->making->estimate(stop);
             report_.estimateSeconds += since(start);
             if (!toSynthesise_.push(std::move(*item), stop)) return;
         }
@@ -229,11 +244,9 @@ class RenderJob::Pipeline {
     void synthesiseStage(const std::stop_token& stop) {
         while (auto item = toSynthesise_.pop(stop)) {
             const auto start = Clock::now();
-            if (!item->made.image)
-                item->made = item->part->maker.synthesise(*item->row, item->input, item->vectors);
+            if (item->making) item->made = item->making->finish(stop);
+            item->making.reset();
             report_.edgeScale = std::max(report_.edgeScale, item->made.edgeScale);
-            item->input = {};
-            item->vectors = {};
             report_.synthesiseSeconds += since(start);
             if (!toWrite_.push(std::move(*item), stop)) return;
         }
@@ -244,7 +257,7 @@ class RenderJob::Pipeline {
         const auto begin = Clock::now();
         RenderProgress progress;
         for (const RenderPart& part : parts_)
-            progress.total += static_cast<std::int64_t>(part.plan.rows.size());
+            progress.total += part.count();
         while (auto item = toWrite_.pop(stop)) {
             throwIfStopped(stop);
             const auto start = Clock::now();
@@ -278,12 +291,11 @@ class RenderJob::Pipeline {
     bool writerGone_ = false;
     bool complete_ = false; // written by the writing thread before writerGone_
     std::exception_ptr failure_;
-    RenderReport report_;               // each stage writes its own fields
+    RenderReport report_; // each stage writes its own fields
+    std::vector<std::map<std::int64_t, FrameTrouble>> troubles_; // of each part, by source frame
     std::vector<std::jthread> threads_; // last: joined before anything they use goes
 };
 
-RenderJob::RenderJob(FrameMaker maker, FramePlan plan, RenderOptions options)
-    : RenderJob(std::vector<RenderPart>{{{}, std::move(maker), std::move(plan)}}, std::move(options)) {}
 RenderJob::RenderJob(std::vector<RenderPart> parts, RenderOptions options)
     : pipeline_(std::make_unique<Pipeline>(std::move(parts), std::move(options))) {}
 RenderJob::~RenderJob() = default;

@@ -4,10 +4,12 @@
 #include "core/files/input_files.h"
 #include "core/media/frame_writer.h"
 #include "core/progress.h"
-#include "core/synthesis/frame_maker.h"
+#include "core/synthesis/output_frames.h"
 
+#include <cstdint>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -27,13 +29,20 @@ struct RenderOptions {
     bool replace = false; ///< see WriterOptions
     /// What must not be written on besides the files that the parts are made from: projects, lists.
     InputFiles inputs = {};
+    /// Called on each thread of the job before it works, for instance to lower its priority.
+    std::function<void()> onThreadStart = {};
 };
 
-/// A shot of a reel: its frames follow those of the part before, and nothing is made across the cut.
+/// A range of the output frames of a shot. In a reel it follows the part before, and nothing is made across
+/// the cut.
 struct RenderPart {
     std::string name; ///< for messages
-    FrameMaker maker;
-    FramePlan plan;
+    OutputFramesPtr frames;
+    std::int64_t first = 0;
+    std::optional<std::int64_t> last = std::nullopt; ///< included; absent: to the end
+
+    [[nodiscard]] std::int64_t end() const { return last ? *last + 1 : frames->count(); }
+    [[nodiscard]] std::int64_t count() const { return end() - first; }
 };
 
 struct RenderProgress {
@@ -70,15 +79,14 @@ struct RenderReport {
 /// Stopping returns from `run` within 100 ms even in the middle of a long estimation, with nothing left on
 /// disk; the thread that was in it is joined by the destructor.
 ///
-///     RenderJob job(maker, plan, {.target = "slow.mkv", .rate = Rate(24, 1)});
+///     RenderJob job({{"slow", ready.frames}}, {.target = "slow.mkv", .rate = Rate(24, 1)});
 ///     RenderReport report = job.run(onProgress, stopSource.get_token());
 class RenderJob {
   public:
     using OnProgress = std::function<void(const RenderProgress&)>;
 
-    RenderJob(FrameMaker maker, FramePlan plan, RenderOptions options);
     /// All parts as one file. They must be alike in size, layout and pixel aspect, and their plans made for
-    /// `options.rate`; `run` throws Error naming the part that is not.
+    /// `options.rate`; `run` throws Error naming the part that is not, or whose range is outside its plan.
     RenderJob(std::vector<RenderPart> parts, RenderOptions options);
     ~RenderJob();
     RenderJob(const RenderJob&) = delete;

@@ -20,23 +20,23 @@ Footage footageOf(const std::shared_ptr<const MediaIndex>& index, std::shared_pt
 }
 
 FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing, const GapFindings& found) {
-    FramePlan plan = makePlan(timing, shot.methods(found), axis.frames());
+    FramePlan plan = makePlan(timing, {shot.settingsInForce(), found}, axis.frames());
     plan.marks = axis.marks();
     return plan;
 }
 
 ReadyShot readyShot(const Shot& shot, const Footage& footage, const GapFindings& found,
                     const Making& making) {
-    ReadyShot ready;
     const SourceAxis& axis = *footage.axis;
+    Shot asMade = shot;
+    if (making.isFinal) asMade.inBetweens = shot.inBetweens.forFinal();
+    ReadyShot ready;
     ready.timing = making.timing ? *making.timing : shot.timing(axis.facts().rate, axis.frames());
-    ready.plan = std::make_shared<FramePlan>(planOf(shot, axis, ready.timing, found));
-    auto maker = std::make_shared<FrameMaker>(footage.frames, making.vectors,
-                                              making.isFinal ? shot.inBetweens.forFinal() : shot.inBetweens,
-                                              shot.matte);
-    maker->keepFinishedIn(making.finished);
-    if (making.remakes) maker->shareRemakes(making.remakes);
-    ready.maker = std::move(maker);
+    ready.plan = std::make_shared<FramePlan>(planOf(asMade, axis, ready.timing, found));
+    FrameMaker maker(footage.frames, making.vectors, ready.plan->settings, shot.matte);
+    maker.keepFinishedIn(making.finished);
+    if (making.remakes) maker.shareRemakes(making.remakes);
+    ready.frames = std::make_shared<PlannedFrames>(ready.plan, std::move(maker));
     return ready;
 }
 

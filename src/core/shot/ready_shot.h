@@ -5,7 +5,7 @@
 #include "core/media/shot_frames.h"
 #include "core/shot/shot.h"
 #include "core/shot/source_axis.h"
-#include "core/synthesis/frame_maker.h"
+#include "core/synthesis/planned_frames.h"
 #include "core/time/frame_plan.h"
 
 #include <memory>
@@ -46,15 +46,15 @@ FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing,
 struct ReadyShot {
     Timing timing;
     std::shared_ptr<const FramePlan> plan;
-    std::shared_ptr<const FrameMaker> maker;
+    std::shared_ptr<const PlannedFrames> frames;
 };
 
-/// Makes `shot` ready: its plan along the axis of `footage`, and what makes the frames of that plan.
+/// Makes `shot` ready: its plan along the axis of `footage`, and the frames of that plan.
 /// Throws what planOf() throws.
 ///
 ///     const Footage footage = footageOf(index, shot.interpretation, 128 << 20);
 ///     const ReadyShot ready = readyShot(shot, footage, footage.axis->findings(measured), {vectors});
-///     MadeFrame frame = ready.maker->make(ready.plan->rows[7]);
+///     MadeFrame frame = ready.frames->make(7);
 ReadyShot readyShot(const Shot& shot, const Footage& footage, const GapFindings& found, const Making& making);
 
 } // namespace yarngap

@@ -26,15 +26,11 @@ Shot Shot::beforeMends() const {
     return before;
 }
 
-Methods Shot::methods(GapFindings found) const {
-    Methods all(method);
-    all.stretches = methodStretches;
-    all.cuts = std::move(found.cuts);
-    if (inBetweens.synthesis.bridgeRepeats) all.repeats = std::move(found.repeats);
-    if (inBetweens.synthesis.bendPaths) all.shakes = std::move(found.shakes);
-    all.evenTexture = inBetweens.synthesis.evenTexture;
-    all.shutter = Rational(inBetweens.synthesis.shutterAngle, 360);
-    return all;
+SettingsInForce Shot::settingsInForce() const {
+    SettingsInForce settings(GapSettings{method, inBetweens});
+    for (const MethodStretch& stretch : methodStretches)
+        settings.put(stretch.first, stretch.last, {stretch.method, inBetweens});
+    return settings;
 }
 
 void Shot::carryOver(const SourceAxis& before, const SourceAxis& after) {

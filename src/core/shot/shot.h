@@ -2,8 +2,9 @@
 #pragma once
 
 #include "core/media/interpretation.h"
+#include "core/settings/settings_in_force.h"
+#include "core/shot/method_stretches.h"
 #include "core/shot/take.h"
-#include "core/synthesis/in_betweens.h"
 #include "core/synthesis/matte.h"
 #include "core/time/frame_plan.h"
 #include "core/time/map_edits.h"
@@ -38,8 +39,8 @@ struct Shot {
     Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
     std::string unknownFields;     ///< JSON object of fields of this shot that this version does not know
 
-    /// What the plan is made with; `found` counts frames of the interpreted source.
-    [[nodiscard]] Methods methods(GapFindings found = {}) const;
+    /// Which settings are in force where.
+    [[nodiscard]] SettingsInForce settingsInForce() const;
     /// Whether single gaps or a part of the picture are made otherwise than the rest: what mends consist of.
     [[nodiscard]] bool isMended() const { return !methodStretches.empty() || !matte.empty(); }
     /// The same without those.

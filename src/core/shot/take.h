@@ -1,7 +1,7 @@
 // Settings of in-betweens saved under a name, to compare others with.
 #pragma once
 
-#include "core/synthesis/in_betweens.h"
+#include "core/settings/in_betweens.h"
 #include "core/time/frame_plan.h"
 
 #include <string>

@@ -3,7 +3,7 @@
 
 #include "core/image/image.h"
 #include "core/motion/vectors.h"
-#include "core/synthesis/synthesis_options.h"
+#include "core/settings/synthesis_options.h"
 #include "core/synthesis/warp.h"
 
 #include <memory>

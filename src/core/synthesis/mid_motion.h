@@ -3,7 +3,7 @@
 
 #include "core/motion/vectors.h"
 #include "core/synthesis/cell_picture.h"
-#include "core/synthesis/synthesis_options.h"
+#include "core/settings/synthesis_options.h"
 
 #include <cstdint>
 #include <stop_token>

@@ -45,8 +45,10 @@ double remakeError(const Image& before, const Image& frame, const Image& after, 
 
 double RemakeErrors::of(ShotFrames& source, std::int64_t before, std::int64_t n, std::int64_t after,
                         const Image& frame, AnalyseOn analyseOn, const std::stop_token& stop) {
-    const std::string key = source.identity() + ':' + std::to_string(before) + ':' + std::to_string(n) + ':' +
-                            std::to_string(after) + ':' + std::string(name(analyseOn));
+    std::string key = std::string(name(analyseOn)) + ':' + std::to_string(n - before) + '/' +
+                      std::to_string(after - before);
+    for (const std::int64_t each : {before, n, after})
+        key += ':' + source.identityOf(each);
     if (const auto known = errors_.find(key)) return *known;
     const double phase = static_cast<double>(n - before) / static_cast<double>(after - before);
     const double error =

@@ -5,7 +5,7 @@
 #include "core/motion/vectors.h"
 #include "core/synthesis/bent_path.h"
 #include "core/synthesis/mid_motion.h"
-#include "core/synthesis/synthesis_options.h"
+#include "core/settings/synthesis_options.h"
 
 #include <optional>
 #include <stop_token>

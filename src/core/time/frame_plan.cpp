@@ -1,6 +1,7 @@
 #include "core/time/frame_plan.h"
 
 #include "core/error.h"
+#include "core/time/row_makers.h"
 
 #include <algorithm>
 #include <cmath>
@@ -8,79 +9,6 @@
 namespace yarngap {
 
 namespace {
-
-/// The source frames that may be used.
-struct Reach {
-    std::int64_t from, to;    ///< the trim
-    std::int64_t first, last; ///< what the file has
-};
-
-PlanRow sampleRow(PlanRow row, const Reach& reach) {
-    // Nearest frame; a tie goes to the earlier one, so that 50 % shows each frame twice from the first on.
-    // Sampling shows whole frames, so it stays inside the trim: a flash of the next shot helps nobody.
-    const std::int64_t nearest = row.position.frame + (row.position.phase > Rational(1, 2) ? 1 : 0);
-    row.first = row.last = std::clamp(nearest, reach.from, reach.to);
-    row.kind = nearest != row.first ? FrameKind::held : FrameKind::original;
-    return row;
-}
-
-PlanRow blendRow(PlanRow row, const Rational& step, const Reach& reach) {
-    const bool back = step < Rational(-1);
-    row.span = back ? step : std::max(Rational(1), step);
-    std::int64_t begin = row.position.frame;
-    std::int64_t covered = row.position.frame + (row.position.phase == Rational(0) ? 0 : 1);
-    if (back) { // seen from the other end: frame k lasts over (k − 1, k]
-        begin = row.position.frame + (row.position.phase + row.span).floor() + 1;
-    } else if (row.span != Rational(1)) {
-        const Rational end = row.position.phase + row.span;
-        covered = row.position.frame + (end - Rational(1)).floor() + (end.den() != 1 ? 1 : 0);
-    }
-    row.first = std::clamp(begin, reach.first, reach.last);
-    row.last = std::clamp(covered, row.first, reach.last);
-    row.kind = FrameKind::blend;
-    if (row.first == row.last) {
-        const bool exact = row.position == Position{row.first, 0} && row.span == Rational(1);
-        row.kind = exact ? FrameKind::original : FrameKind::held;
-        row.span = 1;
-    }
-    return row;
-}
-
-/// Names the frames beside a flow row, of a file whose last frame is `last`, and the shake of its gap; see
-/// PlanRow::before.
-void lookBeside(PlanRow& row, const Methods& methods, std::int64_t last) {
-    row.before = row.after = -1;
-    row.shake = methods.shakeOf(std::clamp(row.position.frame, row.first, row.last - 1));
-    for (std::int64_t n = row.first + 1; n <= row.last; ++n)
-        if (methods.isRepeat(n)) return;
-    if (row.first > 0 && !methods.isCut(row.first - 1) && !methods.isRepeat(row.first))
-        row.before = row.first - 1;
-    if (row.last < last && !methods.isCut(row.last) && !methods.isRepeat(row.last + 1))
-        row.after = row.last + 1;
-}
-
-PlanRow flowRow(PlanRow row, const Methods& methods, const Reach& reach) {
-    row.first = std::clamp(row.position.frame, reach.first, reach.last);
-    row.last = row.first;
-    const auto [before, after] = methods.keptAround(row.first, reach.last);
-    if (after > before + 1 && row.position.frame == row.first && row.position != Position{before, 0}) {
-        row.first = before;
-        row.last = after;
-        row.bridged = true;
-        row.kind = FrameKind::flow;
-        return row;
-    }
-    if (row.position == Position{row.first, 0}) {
-        row.kind = FrameKind::original;
-    } else if (row.first == reach.last || row.position.frame < reach.first) {
-        row.kind = FrameKind::held;
-    } else {
-        row.last = row.first + 1;
-        row.kind = FrameKind::flow;
-        lookBeside(row, methods, reach.last);
-    }
-    return row;
-}
 
 /// Positions further than a frame outside the trim stay at its end: a map may be longer than what was
 /// trimmed.
@@ -121,67 +49,11 @@ void markRepeats(std::vector<PlanRow>& rows) {
     }
 }
 
-/// Keeps a row's source frames on that side of every cut on which it lies itself.
-void stayInScene(PlanRow& row, const std::vector<std::int64_t>& cuts) {
-    // The frame it lies on, or the one before it; a gap that is a cut has been dealt with before.
-    const std::int64_t own = row.position.frame;
-    const auto next = std::lower_bound(cuts.begin(), cuts.end(), own);
-    if (next != cuts.end()) row.last = std::min(row.last, std::max(own, *next));
-    if (next != cuts.begin()) row.first = std::max(row.first, std::min(own, *std::prev(next) + 1));
-}
-
-/// Motion blur and even texture: what else of a flow stretch goes through synthesis; see Methods.
-void takeThroughSynthesis(PlanRow& row, const Methods& methods, const Rational& step,
-                          std::int64_t mediaFrames) {
-    if (row.method != Method::flow || row.kind == FrameKind::held || row.atCut) return;
-    const Rational length = step < Rational(0) ? Rational(0) - step : step;
-    const Rational open = length * methods.shutter;
-    PlanRow made = row;
-    if (row.bridged) {
-        if (open == Rational(0)) return;
-        made.open = open; // seen in its own gap alone
-    } else if (open > Rational(0)) {
-        const Rational place = Rational(row.position.frame) + row.position.phase;
-        const Rational half = open / Rational(2);
-        made.open = open;
-        const std::int64_t opens = (place - half).floor();
-        const std::int64_t closes = -(Rational(0) - place - half).floor(); // rounded up
-        made.first = std::clamp<std::int64_t>(opens, 0, row.first);
-        made.last = std::clamp<std::int64_t>(closes, row.last, std::max(row.last, mediaFrames - 1));
-    } else if (methods.evenTexture && row.first == row.last) {
-        if (row.last + 1 < mediaFrames && !methods.isCut(row.last)) {
-            made.last = methods.keptAround(row.last, mediaFrames - 1).second;
-            made.bridged = made.last > row.last + 1;
-        } else {
-            made.first = std::max<std::int64_t>(0, row.first - 1);
-        }
-    } else {
-        return;
-    }
-    stayInScene(made, methods.cuts);
-    if (made.first == made.last) return; // there is no other frame in this scene
-    made.kind = FrameKind::flow;
-    if (!made.bridged) lookBeside(made, methods, mediaFrames - 1);
-    row = made;
-}
-
 bool pastTrim(const PlanRow& row, const Reach& reach) {
     return row.kind == FrameKind::held || row.last > reach.to || row.first < reach.from;
 }
 
 } // namespace
-
-std::string_view name(Method method) {
-    switch (method) {
-    case Method::sample:
-        return "frame sampling";
-    case Method::blend:
-        return "frame blending";
-    case Method::flow:
-        return "optical flow";
-    }
-    return "";
-}
 
 std::string_view name(FrameKind kind) {
     switch (kind) {
@@ -197,68 +69,6 @@ std::string_view name(FrameKind kind) {
         return "held";
     }
     return "";
-}
-
-Method parseMethod(std::string_view text) {
-    if (text == "sample") return Method::sample;
-    if (text == "blend") return Method::blend;
-    if (text == "flow") return Method::flow;
-    throw Error("\"" + std::string(text) + "\" is not a method. Use sample, blend or flow.");
-}
-
-bool Methods::isCut(std::int64_t gap) const {
-    return std::binary_search(cuts.begin(), cuts.end(), gap);
-}
-
-bool Methods::isRepeat(std::int64_t frame) const {
-    return std::binary_search(repeats.begin(), repeats.end(), frame);
-}
-
-std::optional<Shake> Methods::shakeOf(std::int64_t gap) const {
-    const auto at = std::lower_bound(shakes.begin(), shakes.end(), gap,
-                                     [](const Shake& shake, std::int64_t g) { return shake.gap < g; });
-    return at != shakes.end() && at->gap == gap ? std::optional(*at) : std::nullopt;
-}
-
-std::pair<std::int64_t, std::int64_t> Methods::keptAround(std::int64_t gap, std::int64_t last) const {
-    const auto repeated = [this](std::int64_t frame) { return isRepeat(frame); };
-    std::int64_t before = gap;
-    std::int64_t after = gap + 1;
-    while (after - before <= longestHold && repeated(before))
-        --before;
-    while (after - before <= longestHold && repeated(after))
-        ++after;
-    const bool held = after - before > longestHold;
-    if (held || before < 0 || after > last || isCut(after - 1)) return {gap, gap + 1};
-    return {before, after};
-}
-
-Method Methods::at(std::int64_t gap) const {
-    const auto it = std::lower_bound(stretches.begin(), stretches.end(), gap,
-                                     [](const MethodStretch& s, std::int64_t g) { return s.last < g; });
-    return it != stretches.end() && it->first <= gap ? it->method : method;
-}
-
-std::vector<MethodStretch> withMethodOn(const std::vector<MethodStretch>& stretches, std::int64_t first,
-                                        std::int64_t last, Method method, Method everywhere) {
-    std::vector<MethodStretch> out;
-    out.reserve(stretches.size() + 2);
-    for (const MethodStretch& s : stretches) { // what the new one leaves of the others
-        if (s.first < first) out.push_back({s.first, std::min(s.last, first - 1), s.method});
-        if (s.last > last) out.push_back({std::max(s.first, last + 1), s.last, s.method});
-    }
-    if (method != everywhere) out.push_back({first, last, method});
-    std::sort(out.begin(), out.end(),
-              [](const MethodStretch& a, const MethodStretch& b) { return a.first < b.first; });
-    std::vector<MethodStretch> joined;
-    joined.reserve(out.size());
-    for (const MethodStretch& s : out) {
-        if (!joined.empty() && joined.back().last + 1 == s.first && joined.back().method == s.method)
-            joined.back().last = s.last;
-        else
-            joined.push_back(s);
-    }
-    return joined;
 }
 
 std::int64_t FramePlan::count(FrameKind kind) const {
@@ -295,47 +105,31 @@ std::string FramePlan::endsSentence() const {
     return said + (one ? "holds" : "hold") + " the last source frame; there is none after it.";
 }
 
-FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t mediaFrames) {
-    validate(timing);
-    if (timing.to >= mediaFrames)
-        throw Error("The trim ends at frame " + std::to_string(timing.to) +
-                    ", but the file has only frames 0 to " + std::to_string(mediaFrames - 1) +
-                    ". Choose a last frame in that range.");
+namespace {
 
-    const TimeMap map = timing.map();
-    const Reach reach{timing.from, timing.to, 0, mediaFrames - 1};
-    const Rational step = timing.step();
-    FramePlan plan;
-    plan.mediaFrames = mediaFrames;
-    plan.rows.resize(static_cast<std::size_t>(timing.outputFrames()));
-    for (std::size_t n = 0; n < plan.rows.size(); ++n) {
-        PlanRow row;
-        row.output = static_cast<std::int64_t>(n);
-        row.position = map.at(row.output);
-        if (timing.varies()) row.position = kept(row.position, reach);
-        row.method = methods.at(row.position.frame);
-        row.atCut = row.position.phase > Rational(0) && row.method != Method::sample &&
-                    methods.isCut(row.position.frame);
-        switch (row.atCut ? Method::sample : row.method) {
-        case Method::sample:
-            row = sampleRow(row, reach);
-            if (row.atCut && row.kind == FrameKind::original) row.kind = FrameKind::repeat;
-            break;
-        case Method::blend: {
-            constexpr std::int64_t fine = 1024; // a share finer than that is not seen
-            Rational here = step;
-            if (timing.varies()) {
-                const double speed = map.speedAt(static_cast<double>(n));
-                here = std::abs(speed) > 1 ? Rational(std::llround(speed * fine), fine) : Rational(1);
-            }
-            row = blendRow(row, here, reach);
-            if (row.kind == FrameKind::blend) stayInScene(row, methods.cuts);
-            break;
-        }
-        case Method::flow:
-            row = flowRow(row, methods, reach);
-            break;
-        }
+/// Source frames from output frame `n` to the next; where speed varies, to a thousandth: what is blended or
+/// blurred longer by that is not seen.
+Rational stepAt(const Timing& timing, const TimeMap& map, std::int64_t n) {
+    constexpr std::int64_t fine = 1024;
+    if (!timing.varies()) return timing.step();
+    return {std::llround(map.speedAt(static_cast<double>(n)) * fine), fine};
+}
+
+PlanRow rowAt(const Position& position, std::int64_t output, const RowPlace& place) {
+    PlanRow row;
+    row.output = output;
+    row.position = position;
+    row.method = place.settings.method;
+    row.atCut = row.position.phase > Rational(0) && row.method != Method::sample &&
+                place.treatment.isCut(row.position.frame);
+    row = rowMakerOf(row.atCut ? Method::sample : row.method)(row, place);
+    if (row.atCut && row.kind == FrameKind::original) row.kind = FrameKind::repeat;
+    return row;
+}
+
+/// Finds the rows at both ends that lie outside the trim.
+void findEnds(FramePlan& plan, const Reach& reach) {
+    for (const PlanRow& row : plan.rows) {
         if (pastTrim(row, reach)) {
             ++plan.tailFrames;
             if (plan.tail != Tail::held)
@@ -344,23 +138,44 @@ FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t me
             plan.tailFrames = 0;
             plan.tail = Tail::none;
         }
-        plan.rows[n] = row;
     }
     while (plan.headFrames < static_cast<std::int64_t>(plan.rows.size()) - plan.tailFrames &&
            pastTrim(plan.rows[static_cast<std::size_t>(plan.headFrames)], reach))
         ++plan.headFrames;
     plan.headHeld = plan.headFrames > 0 && plan.rows.front().kind == FrameKind::held;
+}
+
+} // namespace
+
+FramePlan makePlan(const Timing& timing, const Treatment& treatment, std::int64_t mediaFrames) {
+    validate(timing);
+    if (timing.to >= mediaFrames)
+        throw Error("The trim ends at frame " + std::to_string(timing.to) +
+                    ", but the file has only frames 0 to " + std::to_string(mediaFrames - 1) +
+                    ". Choose a last frame in that range.");
+
+    const TimeMap map = timing.map();
+    const Reach reach{timing.from, timing.to, 0, mediaFrames - 1};
+    FramePlan plan;
+    plan.mediaFrames = mediaFrames;
+    plan.settings = treatment.settings.table();
+    plan.rows.resize(static_cast<std::size_t>(timing.outputFrames()));
+    const auto placeOf = [&](std::size_t settings, std::int64_t output) {
+        return RowPlace{treatment, plan.settings[settings], reach, stepAt(timing, map, output)};
+    };
+    for (std::size_t n = 0; n < plan.rows.size(); ++n) {
+        const auto output = static_cast<std::int64_t>(n);
+        Position position = map.at(output);
+        if (timing.varies()) position = kept(position, reach);
+        const std::size_t settings = treatment.settings.indexAt(position.frame);
+        plan.rows[n] = rowAt(position, output, placeOf(settings, output));
+        plan.rows[n].settings = settings;
+    }
+    findEnds(plan, reach);
     markRepeats(plan.rows);
     markStanding(plan.rows);
-    if (methods.evenTexture || methods.shutter > Rational(0))
-        for (PlanRow& row : plan.rows) {
-            constexpr std::int64_t fine = 1024; // a blur longer by a thousandth is not seen
-            const Rational here =
-                timing.varies()
-                    ? Rational(std::llround(map.speedAt(static_cast<double>(row.output)) * fine), fine)
-                    : step;
-            takeThroughSynthesis(row, methods, here, mediaFrames);
-        }
+    for (PlanRow& row : plan.rows)
+        takeThroughSynthesis(row, placeOf(row.settings, row.output));
     return plan;
 }
 

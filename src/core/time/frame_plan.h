@@ -1,9 +1,9 @@
 // The frame plan: for each output frame, which source frames make it, how, and why. Pure data.
 #pragma once
 
-#include "core/time/shake.h"
 #include "core/time/time_map.h"
 #include "core/time/timing.h"
+#include "core/time/treatment.h"
 
 #include <cstdint>
 #include <optional>
@@ -14,61 +14,6 @@
 
 namespace yarngap {
 
-/// How in-betweens are made.
-enum class Method { sample, blend, flow };
-
-/// Gaps `first` to `last`, both included, whose in-betweens are made otherwise; gap n lies between source
-/// frames n and n + 1.
-struct MethodStretch {
-    std::int64_t first = 0;
-    std::int64_t last = 0;
-    Method method = Method::sample;
-
-    friend bool operator==(const MethodStretch&, const MethodStretch&) = default;
-};
-
-/// What the pictures of a shot say about its gaps.
-struct GapFindings {
-    std::vector<std::int64_t> cuts;    ///< gaps that are cuts, in order
-    std::vector<std::int64_t> repeats; ///< source frames that show again what the one before shows, in order
-    std::vector<Shake> shakes;         ///< of a hand-held camera, where it can be told, in order of gaps
-
-    friend bool operator==(const GapFindings&, const GapFindings&) = default;
-};
-
-/// One method for a shot, others for stretches of it.
-struct Methods {
-    Methods(Method everywhere) // NOLINT(google-explicit-constructor): most shots have one
-        : method(everywhere) {}
-    Method method;
-    std::vector<MethodStretch> stretches; ///< in order, none overlapping
-    /// Gaps that are cuts, in order: nothing is made between their frames.
-    std::vector<std::int64_t> cuts;
-    /// Source frames that show again what the one before shows, in order: flow passes over them, so that
-    /// motion goes on evenly from the frame before to the one after. Of pictures shown more than
-    /// `longestHold` times none is passed over: they stand still on purpose.
-    std::vector<std::int64_t> repeats;
-    static constexpr int longestHold = 4;
-    /// How a hand-held camera moves inside gaps, in order of gaps: flow follows it.
-    std::vector<Shake> shakes;
-    /// Originals among flow frames go through synthesis too.
-    bool evenTexture = false;
-    /// Motion blur of flow frames: how long the shutter is open, in output frames; 180° is 1/2. 0 for none.
-    Rational shutter = 0;
-
-    [[nodiscard]] bool isCut(std::int64_t gap) const;
-    [[nodiscard]] bool isRepeat(std::int64_t frame) const;
-    [[nodiscard]] std::optional<Shake> shakeOf(std::int64_t gap) const;
-    /// The two kept source frames around gap `gap`: it and the next, unless repeats are passed over. Never
-    /// across a cut nor beyond frame `last`.
-    [[nodiscard]] std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, std::int64_t last) const;
-    [[nodiscard]] Method at(std::int64_t gap) const;
-};
-
-/// The stretches with gaps `first` to `last` given another method; where that is `everywhere` none is kept.
-std::vector<MethodStretch> withMethodOn(const std::vector<MethodStretch>& stretches, std::int64_t first,
-                                        std::int64_t last, Method method, Method everywhere);
-
 /// What an output frame is.
 enum class FrameKind {
     original, ///< a source frame, untouched, shown once at the output frame nearest to it
@@ -78,10 +23,7 @@ enum class FrameKind {
     held      ///< past the last frame there is: the last one stays
 };
 
-[[nodiscard]] std::string_view name(Method method);
 [[nodiscard]] std::string_view name(FrameKind kind);
-/// Reads "sample", "blend" or "flow"; throws Error listing them.
-Method parseMethod(std::string_view text);
 
 /// One output frame.
 struct PlanRow {
@@ -89,6 +31,7 @@ struct PlanRow {
     Position position;       ///< where it lies on the source axis
     FrameKind kind = FrameKind::original;
     Method method = Method::sample; ///< the method in force, also where it had nothing to do
+    std::size_t settings = 0;       ///< place in FramePlan::settings of what is in force
     std::int64_t first = 0;         ///< first source frame used
     std::int64_t last = 0;          ///< last source frame used, included
     /// The frames between first and last repeat the first and are passed over.
@@ -131,7 +74,8 @@ enum class Tail {
 
 /// The whole plan.
 struct FramePlan {
-    std::vector<PlanRow> rows; ///< row n is output frame n
+    std::vector<PlanRow> rows;         ///< row n is output frame n
+    std::vector<GapSettings> settings; ///< in force somewhere; each row names its own
     Tail tail = Tail::none;
     std::int64_t tailFrames = 0;  ///< output frames concerned by the tail
     std::int64_t mediaFrames = 0; ///< source frames that the file has
@@ -154,7 +98,7 @@ Rational phaseOf(const PlanRow& row);
 
 /// Makes the plan. `mediaFrames` is the number of frames in the file, above `timing.to`.
 /// Throws Error when the timing is out of range (see validate) or the trim leaves the file.
-FramePlan makePlan(const Timing& timing, const Methods& methods, std::int64_t mediaFrames);
+FramePlan makePlan(const Timing& timing, const Treatment& treatment, std::int64_t mediaFrames);
 
 /// Share of source frame `frame` in a blend row, 0 to 1: the length of [frame, frame+1) that lies inside
 /// [position, position + span), divided by span. Frames past `row.last` fall to `row.last`, so that the

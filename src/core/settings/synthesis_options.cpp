@@ -1,4 +1,4 @@
-#include "core/synthesis/synthesis_options.h"
+#include "core/settings/synthesis_options.h"
 
 #include "core/choice_names.h"
 

@@ -1,8 +1,8 @@
 // The in-between settings of a shot.
 #pragma once
 
-#include "core/motion/flow_estimator.h"
-#include "core/synthesis/synthesis_options.h"
+#include "core/settings/flow_options.h"
+#include "core/settings/synthesis_options.h"
 
 namespace yarngap {
 

@@ -1,0 +1,35 @@
+// What each subcommand does.
+#pragma once
+
+#include "cli/exit_status.h"
+#include "cli/reader.h"
+#include "cli/shot_arguments.h"
+
+#include <string>
+
+namespace yarngap::cli {
+
+/// `probe`: what the file says of itself and, unless `claimsOnly`, what its pictures show.
+void probe(const std::string& input, bool json, bool claimsOnly, const Reader& reader);
+/// `scan`: what the pictures show, and how far the shot can be slowed.
+void scan(const std::string& input, bool json, const Reader& reader);
+/// `plan`: which source frames make which output frame; also written as a time map or an edit decision list.
+void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
+          bool json, const Reader& reader);
+/// `vectors`: writes the vectors by which frames of the trim at half speed are made, as files into `target`.
+void writeGaps(const ShotArguments& arguments, const std::string& target, const Reader& reader);
+
+/// The options of `render` alone.
+struct RenderArguments {
+    std::string target;
+    std::string vectorFiles;
+    std::string whenUndecodable = "stop";
+    bool replace = false;
+    bool reel = false;
+};
+
+/// `render`: writes the result.
+ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bool json,
+                  const Reader& reader);
+
+} // namespace yarngap::cli

@@ -1,0 +1,28 @@
+#include "core/settings/settings_in_force.h"
+
+#include <algorithm>
+
+namespace yarngap {
+
+void SettingsInForce::put(std::int64_t first, std::int64_t last, const GapSettings& settings) {
+    const auto known = std::find(table_.begin(), table_.end(), settings);
+    const auto index = static_cast<std::size_t>(known - table_.begin());
+    if (known == table_.end()) table_.push_back(settings);
+    std::vector<Stretch> out;
+    out.reserve(stretches_.size() + 2);
+    for (const Stretch& s : stretches_) { // what the new one leaves of the others
+        if (s.first < first) out.push_back({s.first, std::min(s.last, first - 1), s.index});
+        if (s.last > last) out.push_back({std::max(s.first, last + 1), s.last, s.index});
+    }
+    out.push_back({first, last, index});
+    std::sort(out.begin(), out.end(), [](const Stretch& a, const Stretch& b) { return a.first < b.first; });
+    stretches_ = std::move(out);
+}
+
+std::size_t SettingsInForce::indexAt(std::int64_t gap) const {
+    const auto it = std::lower_bound(stretches_.begin(), stretches_.end(), gap,
+                                     [](const Stretch& s, std::int64_t g) { return s.last < g; });
+    return it != stretches_.end() && it->first <= gap ? it->index : 0;
+}
+
+} // namespace yarngap

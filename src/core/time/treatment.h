@@ -1,0 +1,46 @@
+// What a plan is made with besides timing.
+#pragma once
+
+#include "core/settings/settings_in_force.h"
+#include "core/time/shake.h"
+
+#include <cstdint>
+#include <optional>
+#include <utility>
+#include <vector>
+
+namespace yarngap {
+
+/// What the pictures of a shot say about its gaps; gap n lies between source frames n and n + 1.
+struct GapFindings {
+    std::vector<std::int64_t> cuts;    ///< gaps that are cuts, in order: nothing is made between their frames
+    std::vector<std::int64_t> repeats; ///< source frames that show again what the one before shows, in order
+    std::vector<Shake> shakes;         ///< of a hand-held camera, where it can be told, in order of gaps
+
+    friend bool operator==(const GapFindings&, const GapFindings&) = default;
+};
+
+/// The settings in force in each gap of a shot, and what its pictures show there.
+struct Treatment {
+    SettingsInForce settings;
+    GapFindings found;
+
+    Treatment(SettingsInForce inForce, GapFindings findings = {})
+        : settings(std::move(inForce))
+        , found(std::move(findings)) {}
+    Treatment(Method method) // NOLINT(google-explicit-constructor): most tests ask for no more
+        : settings({method}) {}
+
+    /// Flow passes over repeats, so that motion goes on evenly from the frame before to the one after. Of
+    /// pictures shown more often than this none is passed over: they stand still on purpose.
+    static constexpr int longestHold = 4;
+
+    [[nodiscard]] bool isCut(std::int64_t gap) const;
+    [[nodiscard]] bool isRepeat(std::int64_t frame) const;
+    [[nodiscard]] std::optional<Shake> shakeOf(std::int64_t gap) const;
+    /// The two kept source frames around gap `gap`: it and the next, unless repeats are passed over. Never
+    /// across a cut nor beyond frame `last`.
+    [[nodiscard]] std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, std::int64_t last) const;
+};
+
+} // namespace yarngap
