@@ -303,7 +303,7 @@ QWidget* InBetweensStep::buildMore() {
     row->setSpacing(8);
     row->addWidget(
         captioned(tr("Trust limit"),
-                  number("trustLimitField", tr("Trust limit"), QStringLiteral("%"), 5, 100, editTrustLimit,
+                  number("trustLimitField", tr("Trust limit"), QStringLiteral("%"), 5, SynthesisOptions::strictestTrust, editTrustLimit,
                          [](InBetweens& s) -> int& { return s.synthesis.trustLimit; })),
         1);
     row->addWidget(captioned(tr("Stand-in"),
@@ -316,7 +316,7 @@ QWidget* InBetweensStep::buildMore() {
         small(tr("Pixels trusted less come from the stand-in. 0 never; raise it where things tear.")));
     layout->addWidget(
         explained(tr("Motion blur (shutter angle)"),
-                  number("shutterField", tr("Shutter angle"), QStringLiteral("°"), 15, largestShutterAngle,
+                  number("shutterField", tr("Shutter angle"), QStringLiteral("°"), 15, SynthesisOptions::largestShutterAngle,
                          editShutter, [](InBetweens& s) -> int& { return s.synthesis.shutterAngle; }),
                   tr("180° blurs over half of each output frame; 0 not at all. Slow to make.")));
     const auto check = [&](const char* objectName, const QString& caption, const QString& purpose,

@@ -50,8 +50,8 @@ void InBetweenArguments::applyTo(InBetweens& settings) const {
     if (sides) s.sides = parseSides(*sides);
     if (standIn) s.standIn = parseStandIn(*standIn);
     put(stiffness, FlowOptions::stiffest, "--stiffness", settings.flow.stiffness);
-    put(trustLimit, 100, "--trust-limit", s.trustLimit);
-    put(shutterAngle, largestShutterAngle, "--shutter", s.shutterAngle);
+    put(trustLimit, SynthesisOptions::strictestTrust, "--trust-limit", s.trustLimit);
+    put(shutterAngle, SynthesisOptions::largestShutterAngle, "--shutter", s.shutterAngle);
     s.evenTexture = s.evenTexture || evenTexture;
     s.bridgeRepeats = s.bridgeRepeats && !keepRepeats;
     s.bendPaths = s.bendPaths && !straightPaths;

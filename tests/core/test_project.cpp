@@ -4,6 +4,9 @@
 #include "core/project/project.h"
 
 #include <QFile>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QTemporaryDir>
 #include <QTest>
 
@@ -138,8 +141,155 @@ class TestProject : public QObject {
         QVERIFY(saved.contains("\"1/4\""));
     }
 
+    void unknownFieldsSurviveAtEveryDepth() {
+        const QString file = dir_.filePath(QStringLiteral("deep.yarngap"));
+        write(file, R"({"yarngap":2,"shots":[{"media":"x.mkv",
+            "inBetweens":{"stiffness":7,"later":{"a":1}},
+            "interpretation":{"rotation":90,"later":2},
+            "timeMap":[{"output":"0","position":"0","later":"first"},{"output":"10","position":"10"},
+                       {"output":"40","position":"25","later":"last"}],
+            "methodStretches":[{"from":3,"to":4,"method":"blend","later":3},{"from":6,"to":6,"method":"sample","later":4}],
+            "takes":[{"name":"A","method":"flow","inBetweens":{"later":[5]},"later":6}],
+            "matte":{"later":7,"keys":[{"frame":1,"points":[[0,0],[1,1],[0,2]],"later":8}]}}]})");
+        Project project = loadProject(file.toStdString());
+        const auto saved = [&] {
+            saveProject(project, file.toStdString());
+            Project back = loadProject(file.toStdString());
+            back.shots[0].unknownFields = project.shots[0].unknownFields; // they tell of the entries as they were
+            QVERIFY2(back == project, read(file).constData());
+        };
+        const auto shot = [&] {
+            return QJsonDocument::fromJson(read(file)).object()[QStringLiteral("shots")].toArray()[0].toObject();
+        };
+        const QString later = QStringLiteral("later");
+        const auto entry = [&](const char* list, int n) {
+            return shot()[QLatin1String(list)].toArray()[n].toObject();
+        };
+        project.shots[0].inBetweens.flow.stiffness = 9;
+        saved();
+        QCOMPARE(shot()[QStringLiteral("inBetweens")].toObject()[later].toObject()[QStringLiteral("a")].toInt(), 1);
+        QCOMPARE(shot()[QStringLiteral("inBetweens")].toObject()[QStringLiteral("stiffness")].toInt(), 9);
+        QCOMPARE(shot()[QStringLiteral("interpretation")].toObject()[later].toInt(), 2);
+        QCOMPARE(entry("timeMap", 0)[later].toString(), QStringLiteral("first"));
+        QVERIFY(!entry("timeMap", 1).contains(later));
+        QCOMPARE(entry("methodStretches", 1)[later].toInt(), 4);
+        QCOMPARE(entry("takes", 0)[later].toInt(), 6);
+        QCOMPARE(entry("takes", 0)[QStringLiteral("inBetweens")].toObject()[later].toArray()[0].toInt(), 5);
+        QCOMPARE(shot()[QStringLiteral("matte")].toObject()[later].toInt(), 7);
+        QCOMPARE(shot()[QStringLiteral("matte")].toObject()[QStringLiteral("keys")].toArray()[0].toObject()[later].toInt(), 8);
+
+        // An entry that goes takes its own along; the others keep theirs, wherever they come to lie.
+        Shot& edited = project.shots[0];
+        edited.keys.erase(edited.keys.begin() + 1);
+        edited.methodStretches.erase(edited.methodStretches.begin());
+        saved();
+        QCOMPARE(entry("timeMap", 1)[later].toString(), QStringLiteral("last"));
+        QCOMPARE(entry("methodStretches", 0)[later].toInt(), 4);
+        QVERIFY(!read(file).contains("\"later\": 3"));
+
+        // One that is changed keeps its own while the list is as long as it was.
+        project = loadProject(file.toStdString());
+        project.shots[0].keys[1].position = Rational(20);
+        saved();
+        QCOMPARE(entry("timeMap", 1)[later].toString(), QStringLiteral("last"));
+        QCOMPARE(entry("timeMap", 1)[QStringLiteral("position")].toString(), QStringLiteral("20"));
+    }
+
+    void filesOfVersion1OpenAlike() {
+        const QString file = dir_.filePath(QStringLiteral("one.yarngap"));
+        // As version 1 wrote it.
+        write(file, R"({
+  "name": "Saltmarsh autumn film",
+  "shots": [
+    {
+      "from": 12,
+      "identity": "v2-7226759-5e0c1d7a90b3f244",
+      "inBetweens": {"analyseOn": "edges", "bendPaths": false, "bridgeRepeats": false, "evenTexture": true,
+        "finalQuality": "thorough", "inFront": "slower", "keepGrain": true, "linearLight": true,
+        "quality": "draft", "shutterAngle": 180, "sides": "after", "standIn": "side", "stiffness": 75,
+        "trustLimit": 35},
+      "interpretation": {"evenTimes": true, "fields": "film", "matrix": 9, "order": "bottom",
+        "pixelAspect": "10/11", "pulldown": [[0, 47, "3:2", "bottom", 3], [48, 60, "fields", "top", 0]],
+        "range": "full", "rate": "25", "rotation": 270},
+      "matte": {"feather": 12, "keys": [{"frame": 3, "points": [[1.5, 2.0], [30.0, 2.0], [30.0, 40.25]]}],
+        "onTop": false},
+      "media": "shots/heron.mkv",
+      "method": "blend",
+      "methodStretches": [{"from": 14, "method": "flow", "to": 20}, {"from": 30, "method": "sample", "to": 30}],
+      "name": "heron_glide",
+      "outputRate": "24000/1001",
+      "speed": "1/3",
+      "takes": [{"inBetweens": {"stiffness": 3}, "method": "flow", "name": "Loose"}],
+      "timeMap": [{"output": "0", "position": "12", "speed": "7/3"},
+        {"output": "40/3", "position": "20", "segment": "eased"}, {"output": "96", "position": "108"}],
+      "to": 107
+    },
+    {"media": "fox.mkv", "name": "fox", "quality": "draft", "speed": "1"}
+  ],
+  "yarngap": 1
+})");
+        const Project project = loadProject(file.toStdString());
+        QCOMPARE(project.name, std::string("Saltmarsh autumn film"));
+        Shot shot = shotOf(dir_.filePath(QStringLiteral("shots/heron.mkv")).toStdString());
+        shot.name = "heron_glide";
+        shot.identity = "v2-7226759-5e0c1d7a90b3f244";
+        shot.from = 12;
+        shot.to = 107;
+        shot.speed = Rational(1, 3);
+        shot.outputRate = Rate(24000, 1001);
+        shot.method = Method::blend;
+        shot.methodStretches = {{14, 20, Method::flow}, {30, 30, Method::sample}};
+        shot.keys = {{0, 12, Segment::constant, Rational(7, 3)},
+                     {Rational(40, 3), 20, Segment::eased, std::nullopt},
+                     {96, 108, Segment::constant, std::nullopt}};
+        shot.inBetweens = {
+            .flow = {.quality = FlowQuality::draft, .stiffness = 75, .analyseOn = AnalyseOn::edges},
+            .finalQuality = FlowQuality::thorough,
+            .synthesis = {.inFront = InFront::slower,
+                          .sides = Sides::after,
+                          .trustLimit = 35,
+                          .standIn = StandIn::side,
+                          .evenTexture = true,
+                          .bridgeRepeats = false,
+                          .bendPaths = false,
+                          .keepGrain = true,
+                          .linearLight = true,
+                          .shutterAngle = 180}};
+        shot.takes = {{"Loose", Method::flow, {}}};
+        shot.takes[0].inBetweens.flow.stiffness = 3;
+        shot.matte = {.keys = {{3, {{1.5, 2}, {30, 2}, {30, 40.25}}}}, .feather = 12, .onTop = false};
+        shot.interpretation = {.rate = Rate(25, 1),
+                               .fields = FieldUse::removePulldown,
+                               .topFirst = false,
+                               .pulldown = {{0, 47, PulldownRun::Kind::pulldown32, false, 3},
+                                            {48, 60, PulldownRun::Kind::fields, true, 0}},
+                               .evenTimes = true,
+                               .pixelAspect = Rational(10, 11),
+                               .fullRange = true,
+                               .matrix = 9,
+                               .rotation = 270};
+        QVERIFY(project.shots.at(0) == shot);
+        QVERIFY(project.shots.at(1).inBetweens.flow.quality == FlowQuality::draft);
+        QVERIFY(project.shots.at(1).unknownFields.empty());
+        saveProject(project, file.toStdString());
+        QVERIFY(read(file).contains("\"yarngap\": 2"));
+        QVERIFY(loadProject(file.toStdString()) == project);
+    }
+
     void newerVersionsAreRefused() {
-        QVERIFY(refusal(R"({"yarngap":2})").contains(QStringLiteral("newer version")));
+        QVERIFY(refusal(R"({"yarngap":3})").contains(QStringLiteral("newer version")));
+    }
+
+    void refusalsNameThePlace() {
+        const auto of = [&](const char* shot) {
+            return refusal(QByteArray(R"({"yarngap":2,"shots":[{"media":"a"},{"media":"b",)") + shot + "}]}");
+        };
+        QVERIFY2(of(R"("inBetweens":{"stiffness":101})")
+                     .endsWith(QStringLiteral("bad.yarngap, shot 2: inBetweens: stiffness: This should be a "
+                                              "whole number from 0 to 100. Restore it from a copy.")),
+                 qPrintable(of(R"("inBetweens":{"stiffness":101})")));
+        QVERIFY(of(R"("timeMap":[{"output":"0","position":"0"},{"output":"1"}])")
+                    .contains(QStringLiteral("timeMap: entry 2: \"position\" is missing")));
     }
 
     void damagedAndHostileFilesAreRefused_data() {

@@ -1,28 +1,29 @@
 #include "core/project/preset.h"
 
 #include "core/error.h"
-#include "core/project/in_betweens_json.h"
 #include "core/project/json_text.h"
-#include "core/time/map_text.h"
-
-#include <nlohmann/json.hpp>
+#include "core/project/shot_fields.h"
 
 namespace yarngap {
 
 namespace {
 
-using Json = nlohmann::json;
+constexpr auto tellKey = [](auto& fields, auto& key) {
+    fields.needs({"place", "segment", "speed", "seconds"});
+    fields.value("place", key.place, Exact{});
+    fields.value("segment", key.after, Choice{[](Segment v) { return name(v); }, parseSegment});
+    fields.value("speed", key.speed, Exact{});
+    fields.value("seconds", key.seconds, Exact{});
+    fields.optional("through", key.through, Exact{});
+};
 
-std::string words(const Json& json, const char* name) {
-    const auto it = json.find(name);
-    if (it == json.end() || !it->is_string())
-        throw Error("This preset is damaged. Save it again from a shot.");
-    return it->get<std::string>();
-}
-
-Rational number(const Json& json, const char* name) {
-    return Rational::parse(words(json, name));
-}
+constexpr auto tellPreset = [](auto& fields, auto& preset) {
+    fields.needs({"speed", "method"});
+    fields.value("speed", preset.speed, Exact{});
+    fields.list("keys", preset.keys, mostKeys, tellKey);
+    fields.value("method", preset.method, methodWord);
+    fields.object("inBetweens", preset.inBetweens, tellInBetweens);
+};
 
 } // namespace
 
@@ -77,44 +78,17 @@ Timing withPreset(const Preset& preset, Timing timing) {
 }
 
 std::string presetText(const Preset& preset) {
-    Json json{{"speed", preset.speed.toString()},
-              {"method", keyOf(preset.method)},
-              {"inBetweens", writeInBetweens(preset.inBetweens)},
-              {"keys", Json::array()}};
-    for (const Preset::Key& key : preset.keys) {
-        Json entry{{"place", key.place.toString()},
-                   {"segment", std::string(name(key.after))},
-                   {"speed", key.speed.toString()},
-                   {"seconds", key.seconds.toString()}};
-        if (key.through) entry["through"] = key.through->toString();
-        json["keys"].push_back(std::move(entry));
-    }
-    return json.dump();
+    return writeObject(preset, Json::object(), tellPreset).dump();
 }
 
 Preset parsePreset(std::string_view text) {
-    const Json json = jsonFrom(text);
-    if (json.is_discarded() || !json.is_object() || !json.contains("keys") || !json["keys"].is_array() ||
-        json["keys"].size() > mostKeys)
+    Json json = jsonFrom(text);
+    if (json.is_discarded() || !json.is_object())
         throw Error("This preset is damaged. Save it again from a shot.");
-    Preset preset;
-    preset.speed = number(json, "speed");
-    preset.method = parseMethod(words(json, "method"));
     // Earlier versions kept the quality alone.
-    if (json.contains("inBetweens"))
-        preset.inBetweens = readInBetweens(json["inBetweens"]);
-    else
-        preset.inBetweens.flow.quality = parseFlowQuality(words(json, "quality"));
-    for (const Json& entry : json["keys"]) {
-        Preset::Key key{.place = number(entry, "place"),
-                        .after = parseSegment(words(entry, "segment")),
-                        .speed = number(entry, "speed"),
-                        .seconds = number(entry, "seconds"),
-                        .through = {}};
-        if (entry.contains("through")) key.through = number(entry, "through");
-        preset.keys.push_back(key);
-    }
-    return preset;
+    if (json.contains("quality")) json["inBetweens"] = {{"quality", json["quality"]}};
+    Json unknown;
+    return readObject<Preset>(std::move(json), unknown, tellPreset);
 }
 
 } // namespace yarngap

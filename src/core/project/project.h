@@ -21,7 +21,8 @@ struct Project {
     friend bool operator==(const Project&, const Project&) = default;
 };
 
-inline constexpr int projectVersion = 1;
+/// The version that is written; earlier ones are read.
+inline constexpr int projectVersion = 2;
 
 /// Reads the text of a `.yarngap` file whose media paths are relative to `folder`; messages begin with
 /// `where`. The content is not trusted: anything out of range or of the wrong kind is refused with the place.

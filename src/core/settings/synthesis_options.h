@@ -56,10 +56,11 @@ struct SynthesisOptions {
     /// it, 0 none. At most 720.
     int shutterAngle = 0;
 
+    static constexpr int strictestTrust = 100;
+    static constexpr int largestShutterAngle = 720;
+
     friend bool operator==(const SynthesisOptions&, const SynthesisOptions&) = default;
 };
-
-inline constexpr int largestShutterAngle = 720;
 
 /// Different for options that make different frames.
 std::string keyOf(const SynthesisOptions& options);

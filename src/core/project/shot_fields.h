@@ -1,0 +1,139 @@
+// The fields of a shot and of all that belongs to it, each told once. Internal to project/; docs/formats.md
+// says what they mean. A field is added with a line here and one there.
+#pragma once
+
+#include "core/project/json_fields.h"
+#include "core/shot/shot.h"
+#include "core/time/map_text.h"
+
+#include <filesystem>
+
+namespace yarngap {
+
+inline constexpr std::int64_t lastFrame = 1'000'000'000;
+
+inline const auto methodWord = Choice{[](Method method) { return keyOf(method); }, parseMethod};
+inline const auto qualityWord = Choice{[](FlowQuality quality) { return name(quality); }, parseFlowQuality};
+
+/// "top" or "bottom" field first.
+struct FieldOrder {
+    [[nodiscard]] Json write(bool topFirst) const { return topFirst ? "top" : "bottom"; }
+    [[nodiscard]] bool read(const Json& json) const;
+};
+/// "full" or "limited".
+struct Range {
+    [[nodiscard]] Json write(bool full) const { return full ? "full" : "limited"; }
+    [[nodiscard]] bool read(const Json& json) const;
+};
+struct FieldUseWord {
+    [[nodiscard]] Json write(FieldUse use) const;
+    [[nodiscard]] FieldUse read(const Json& json) const;
+};
+/// [first, last, kind, order, phase].
+struct PulldownForm {
+    [[nodiscard]] Json write(const PulldownRun& run) const;
+    [[nodiscard]] PulldownRun read(const Json& json) const;
+};
+/// [x, y].
+struct PointForm {
+    [[nodiscard]] Json write(const MattePoint& point) const { return {point.x, point.y}; }
+    [[nodiscard]] MattePoint read(const Json& json) const;
+};
+
+inline constexpr auto tellInBetweens = [](auto& fields, auto& settings) {
+    auto& flow = settings.flow;
+    auto& s = settings.synthesis;
+    fields.value("quality", flow.quality, qualityWord);
+    fields.value("finalQuality", settings.finalQuality, qualityWord);
+    fields.value("stiffness", flow.stiffness, Whole{0, FlowOptions::stiffest});
+    fields.value("analyseOn", flow.analyseOn, Choice{[](AnalyseOn v) { return name(v); }, parseAnalyseOn});
+    fields.value("inFront", s.inFront, Choice{[](InFront v) { return name(v); }, parseInFront});
+    fields.value("sides", s.sides, Choice{[](Sides v) { return name(v); }, parseSides});
+    fields.value("trustLimit", s.trustLimit, Whole{0, SynthesisOptions::strictestTrust});
+    fields.value("standIn", s.standIn, Choice{[](StandIn v) { return name(v); }, parseStandIn});
+    fields.value("evenTexture", s.evenTexture, Flag{});
+    fields.value("bridgeRepeats", s.bridgeRepeats, Flag{});
+    fields.value("bendPaths", s.bendPaths, Flag{});
+    fields.value("keepGrain", s.keepGrain, Flag{});
+    fields.value("linearLight", s.linearLight, Flag{});
+    fields.value("shutterAngle", s.shutterAngle, Whole{0, SynthesisOptions::largestShutterAngle});
+};
+
+inline constexpr auto tellTake = [](auto& fields, auto& take) {
+    fields.needs({"name", "method", "inBetweens"});
+    fields.value("name", take.name, Words{});
+    fields.value("method", take.method, methodWord);
+    fields.object("inBetweens", take.inBetweens, tellInBetweens);
+};
+
+inline constexpr auto tellStretch = [](auto& fields, auto& stretch) {
+    fields.needs({"from", "to", "method"});
+    fields.value("from", stretch.first, Whole{-1, lastFrame});
+    fields.value("to", stretch.last, Whole{-1, lastFrame});
+    fields.value("method", stretch.method, methodWord);
+};
+
+inline constexpr auto tellTimeKey = [](auto& fields, auto& key) {
+    fields.needs({"output", "position"});
+    fields.value("output", key.output, Exact{});
+    fields.value("position", key.position, Exact{});
+    fields.unless("segment", key.after, Segment::constant,
+                  Choice{[](Segment v) { return name(v); }, parseSegment});
+    fields.optional("speed", key.speed, Exact{});
+};
+
+inline constexpr auto tellMatteKey = [](auto& fields, auto& key) {
+    fields.needs({"frame", "points"});
+    fields.value("frame", key.frame, Whole{-lastFrame, lastFrame});
+    fields.plainList("points", key.points, Matte::mostPoints, PointForm{});
+};
+
+/// Of a project in `folder`.
+inline auto tellMatteIn(const std::filesystem::path& folder) {
+    return [&folder](auto& fields, auto& matte) {
+        fields.value("onTop", matte.onTop, Flag{});
+        fields.unless("pictures", matte.pictures, std::filesystem::path(), FileIn{folder});
+        fields.value("feather", matte.feather, Whole{0, Matte::softest});
+        fields.list("keys", matte.keys, Matte::mostKeys, tellMatteKey);
+    };
+}
+
+inline constexpr auto tellInterpretation = [](auto& fields, auto& in) {
+    constexpr std::size_t mostRuns = 100'000;
+    constexpr int lastMatrix = 14; // of H.273
+    fields.optional("rate", in.rate, FrameRate{});
+    fields.unless("fields", in.fields, FieldUse::asCoded, FieldUseWord{});
+    fields.optional("order", in.topFirst, FieldOrder{});
+    fields.plainList("pulldown", in.pulldown, mostRuns, PulldownForm{});
+    fields.unless("evenTimes", in.evenTimes, false, Flag{});
+    fields.optional("pixelAspect", in.pixelAspect, Exact{});
+    fields.optional("range", in.fullRange, Range{});
+    fields.optional("matrix", in.matrix, Whole{0, lastMatrix});
+    fields.unless("rotation", in.rotation, 0, Whole{0, 270});
+};
+
+/// Of a project in `folder`.
+inline auto tellShotIn(const std::filesystem::path& folder) {
+    return [&folder](auto& fields, auto& shot) {
+        fields.needs({"media"});
+        fields.value("media", shot.media, FileIn{folder});
+        fields.value("name", shot.name, Words{});
+        fields.unless("identity", shot.identity, std::string(), Words{});
+        fields.optional("from", shot.from, Whole{0, lastFrame});
+        fields.optional("to", shot.to, Whole{0, lastFrame});
+        fields.value("speed", shot.speed, Exact{});
+        fields.list("timeMap", shot.keys, mostKeys, tellTimeKey);
+        fields.optional("outputRate", shot.outputRate, FrameRate{});
+        fields.value("method", shot.method, methodWord);
+        fields.list("methodStretches", shot.methodStretches, mostKeys, tellStretch);
+        fields.object("inBetweens", shot.inBetweens, tellInBetweens);
+        fields.list("takes", shot.takes, mostTakes, tellTake);
+        fields.objectUnless("matte", shot.matte, Matte(), tellMatteIn(folder));
+        fields.objectUnless("interpretation", shot.interpretation, Interpretation(), tellInterpretation);
+    };
+}
+
+/// What the fields alone do not say: ranges that depend on each other. Throws Error.
+void validateShot(const Shot& shot);
+
+} // namespace yarngap
