@@ -6,9 +6,9 @@
 //
 // Set XDG_CACHE_HOME and XDG_CONFIG_HOME to empty folders, so that nothing from before is found.
 
-#include "app/main_window.h"
-#include "app/theme.h"
-#include "app/value_field.h"
+#include "app/window/main_window.h"
+#include "app/look/theme.h"
+#include "app/look/value_field.h"
 #include "core/allocation.h"
 #include "core/media/library_messages.h"
 #include "core/memory_shares.h"

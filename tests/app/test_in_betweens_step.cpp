@@ -1,7 +1,7 @@
 // The step In-betweens with mouse and keys: settings typed and chosen, tried beside each other, undone.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/try_sheet.h"
+#include "app/stage/try_sheet.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #include "support/shot_window.h"

@@ -1,7 +1,7 @@
 // Looking at frames with mouse and keys: overlays, probe, source frames in place, gaps, loops, two versions.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/media_library.h"
+#include "app/document/media_library.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #include "support/shot_window.h"

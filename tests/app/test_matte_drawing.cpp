@@ -1,7 +1,7 @@
 // A matte drawn on the stage of a real window, by mouse and by keys alone.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/matte_overlay.h"
+#include "app/stage/matte_overlay.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #include "support/shot_window.h"

@@ -1,6 +1,6 @@
 // Playing: the clock keeps its pace, and frames that come late are counted.
 
-#include "app/player.h"
+#include "app/playing/player.h"
 
 #include <QSignalSpy>
 #include <QTest>

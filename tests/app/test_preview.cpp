@@ -1,7 +1,7 @@
 // What the preview shows is what a render would write, and never a picture of other settings.
 
-#include "app/media_library.h"
-#include "app/preview.h"
+#include "app/document/media_library.h"
+#include "app/playing/preview.h"
 #include "core/synthesis/planned_frames.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"

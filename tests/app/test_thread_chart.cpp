@@ -1,11 +1,11 @@
 // The thread chart: scrubbing, zoom about the pointer, and 100,000 frames.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/frame_sentence.h"
-#include "app/frame_shapes.h"
-#include "app/theme.h"
-#include "app/thread_chart.h"
-#include "app/thread_chart_places.h"
+#include "app/stage/frame_sentence.h"
+#include "app/look/frame_shapes.h"
+#include "app/look/theme.h"
+#include "app/chart/thread_chart.h"
+#include "app/chart/thread_chart_places.h"
 #endif
 
 #include <QSignalSpy>

@@ -1,6 +1,6 @@
 // A value field: typed, stepped, dragged, refused, taken back.
 
-#include "app/value_field.h"
+#include "app/look/value_field.h"
 
 #include <QSignalSpy>
 #include <QTest>

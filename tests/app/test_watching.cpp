@@ -2,7 +2,7 @@
 // memory, and that whatever is on screen is what a render of the same plan writes.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/media_library.h"
+#include "app/document/media_library.h"
 #include "core/media/library_messages.h"
 #include "core/memory_shares.h"
 #include "support/clips.h"

@@ -1,8 +1,8 @@
 // The window as its users drive it: mouse and keys on the real thing, judged by what is on screen and on
 // disk.
 
-#include "app/main_window.h"
-#include "app/theme.h"
+#include "app/window/main_window.h"
+#include "app/look/theme.h"
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"

@@ -5,7 +5,7 @@
 //
 // Ends with 0 when it is done, and with 1 and a sentence when it could not be.
 
-#include "app/recovery_keeper.h"
+#include "app/document/recovery_keeper.h"
 #include "core/files/write_failure.h"
 
 #include <QCoreApplication>

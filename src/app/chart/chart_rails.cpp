@@ -1,0 +1,154 @@
+// The rails of the thread chart: source frames above, output frames below, and the ruler.
+
+#include "app/look/frame_shapes.h"
+#include "app/look/theme.h"
+#include "app/chart/thread_chart.h"
+#include "app/chart/thread_chart_places.h"
+
+#include <QPainter>
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+#include <vector>
+
+namespace yarngap::app {
+
+using namespace chart;
+
+namespace {
+
+/// Distance between numbers on a ruler: 1, 2, 5, 10, 20 … frames, at least `wanted`.
+std::int64_t numberStep(double wanted) {
+    std::int64_t step = 1;
+    while (true) {
+        for (const std::int64_t factor : {1, 2, 4, 5})
+            if (static_cast<double>(step * factor) >= wanted) return step * factor;
+        step *= 10;
+    }
+}
+
+} // namespace
+
+double ThreadChart::thumbnailWidth() const {
+    return at_.thumbnailHeight > 0 && thumbnails_ ? at_.thumbnailHeight * thumbnails_->aspect() : 0;
+}
+
+ThreadChart::RailFrames ThreadChart::railFrames(const Visible& v) const {
+    const double framePixels = sourceX(1) - sourceX(0);
+    const bool varies = timing_.varies();
+    return {varies ? std::max(timing_.from, static_cast<std::int64_t>(std::floor(railFrom_)))
+                   : std::max(timing_.from, plan_->rows[static_cast<std::size_t>(v.first)].first),
+            varies ? std::min(timing_.to, static_cast<std::int64_t>(std::ceil(railTo_)))
+                   : plan_->rows[static_cast<std::size_t>(v.last)].last,
+            numberStep(std::max(56.0, thumbnailWidth() + 6) / framePixels)};
+}
+
+void ThreadChart::drawThumbnails(QPainter& p, const Visible& v) {
+    if (!thumbnails_ || at_.thumbnailHeight <= 0) return;
+    const auto [first, last, step] = railFrames(v);
+    std::vector<std::int64_t> wanted;
+    const QSizeF size(thumbnailWidth(), at_.thumbnailHeight);
+    p.setRenderHint(QPainter::SmoothPixmapTransform);
+    for (std::int64_t n = (first + step - 1) / step * step; n <= last; n += step) {
+        const double x = sourceX(static_cast<double>(n));
+        if (x < gutter - 2 || x > width() - rightMargin + 2) continue;
+        const double left = std::min(x - size.width() / 2, width() - size.width() - 4);
+        const QRectF place(std::round(left), at_.thumbnailTop, size.width(), size.height());
+        const QImage picture = thumbnails_->picture(n);
+        if (picture.isNull()) {
+            p.fillRect(place, colour::paper);
+            wanted.push_back(n);
+        } else {
+            p.drawImage(place, picture);
+        }
+        p.setPen(QPen(colour::seam, 1));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(place.adjusted(0.5, 0.5, -0.5, -0.5));
+    }
+    thumbnails_->want(std::move(wanted));
+}
+
+void ThreadChart::drawSourceRail(QPainter& p, const Visible& v) const {
+    const double left = sourceX(static_cast<double>(timing_.from));
+    const double right = sourceX(static_cast<double>(timing_.to));
+    p.setPen(QPen(colour::ink, 1.2));
+    p.drawLine(QPointF(left, at_.sourceY), QPointF(right, at_.sourceY));
+    // Trim: a short upright at the first and the last source frame.
+    p.setPen(QPen(colour::ink, 2));
+    for (const double x : {left, right})
+        p.drawLine(QPointF(x, at_.sourceY - 8), QPointF(x, at_.sourceY + 4));
+
+    const double framePixels = sourceX(1) - sourceX(0);
+    const auto [firstFrame, lastFrame, numbers] = railFrames(v);
+    const bool discs = framePixels >= shapeScale;
+    p.setFont(textFont(11));
+    for (std::int64_t n = firstFrame; n <= lastFrame; ++n) {
+        if (!discs && n % numbers != 0) {
+            n += numbers - n % numbers - 1; // straight to the next numbered frame
+            continue;
+        }
+        const double x = sourceX(static_cast<double>(n));
+        const bool beyond = n > timing_.to;
+        const SourceMark* mark = discs ? plan_->markOf(n) : nullptr;
+        if (mark && mark->leftOut > 0) { // a notch where the file has frames that are left out
+            const double at = x - framePixels / 2;
+            p.setPen(QPen(colour::madder, 1.4));
+            p.drawLine(QPointF(at - 3, at_.sourceY - 6), QPointF(at, at_.sourceY));
+            p.drawLine(QPointF(at + 3, at_.sourceY - 6), QPointF(at, at_.sourceY));
+        }
+        const bool duplicate = discs && std::binary_search(duplicates_.begin(), duplicates_.end(), n);
+        if (duplicate || (mark && mark->repeated)) {
+            p.setPen(QPen(colour::ink, 1.2));
+            p.setBrush(colour::paper);
+            p.drawEllipse(QPointF(x, at_.sourceY), 3.4, 3.4);
+        } else if (discs) {
+            p.setPen(beyond ? QPen(colour::faint, 1.2) : QPen(Qt::NoPen));
+            p.setBrush(beyond ? QBrush(colour::cloth) : QBrush(colour::ink));
+            p.drawEllipse(QPointF(x, at_.sourceY), 3.4, 3.4);
+        }
+        if (n % numbers == 0) {
+            p.setPen(colour::faint);
+            if (!discs) p.drawLine(QPointF(x, at_.sourceY - 5), QPointF(x, at_.sourceY));
+            p.drawText(QRectF(x - 40, at_.sourceY - 23, 80, 16), Qt::AlignCenter, QString::number(n));
+        }
+    }
+}
+
+void ThreadChart::drawCuts(QPainter& p) const {
+    p.setPen(QPen(colour::madder, 1.4));
+    for (const std::int64_t n : cuts_) {
+        if (n < timing_.from || n > timing_.to) continue;
+        const double x = sourceX(static_cast<double>(n) - 0.5);
+        p.drawLine(QPointF(x, at_.sourceY - 9), QPointF(x, at_.sourceY + 9));
+    }
+}
+
+void ThreadChart::drawOutputRail(QPainter& p, const Visible& v) const {
+    p.setPen(QPen(colour::ink, 1.2));
+    p.drawLine(QPointF(xOf(static_cast<double>(v.first)), at_.outputY),
+               QPointF(xOf(static_cast<double>(v.last)), at_.outputY));
+    if (scale_ >= shapeScale)
+        for (std::int64_t i = v.first; i <= v.last; ++i)
+            drawFrameShape(p, plan_->rows[static_cast<std::size_t>(i)].kind,
+                           {xOf(static_cast<double>(i)), at_.outputY}, scale_ >= 10 ? 4.2 : 2.8);
+    else if (scale_ >= threadScale)
+        for (std::int64_t i = v.first; i <= v.last; ++i) {
+            const FrameKind kind = plan_->rows[static_cast<std::size_t>(i)].kind;
+            const double half = kind == FrameKind::original ? 4 : 2;
+            p.setPen(QPen(colourOf(kind), 1.6));
+            p.drawLine(QPointF(xOf(static_cast<double>(i)), at_.outputY - half),
+                       QPointF(xOf(static_cast<double>(i)), at_.outputY + half));
+        }
+    const std::int64_t numbers = numberStep((unit_ == Unit::timecode ? 96 : 64) / scale_);
+    p.setFont(textFont(11));
+    for (std::int64_t i = (v.first + numbers - 1) / numbers * numbers; i <= v.last; i += numbers) {
+        const double x = xOf(static_cast<double>(i));
+        p.setPen(colour::seam);
+        p.drawLine(QPointF(x, at_.readyY + 6), QPointF(x, at_.readyY + 10));
+        p.setPen(colour::faint);
+        p.drawText(QRectF(x - 40, at_.rulerY - 8, 80, 16), Qt::AlignCenter, unitText(i));
+    }
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,49 @@
+#include "app/look/choice_box.h"
+
+#include "app/look/theme.h"
+
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+
+namespace yarngap::app {
+
+ChoiceBox::ChoiceBox(QWidget* parent)
+    : QComboBox(parent) {
+    setFocusPolicy(Qt::StrongFocus);
+    connect(this, &QComboBox::activated, this, [this] {
+        if (byMouse_) clearFocus();
+    });
+}
+
+void ChoiceBox::paintEvent(QPaintEvent* event) {
+    QComboBox::paintEvent(event);
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(
+        QPen(isEnabled() ? colour::faint : colour::seam, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    const QPointF tip(width() - 10.0, height() / 2.0 + 2);
+    QPainterPath arrow(tip - QPointF(3.5, 3.5));
+    arrow.lineTo(tip);
+    arrow.lineTo(tip + QPointF(3.5, -3.5));
+    p.drawPath(arrow);
+}
+
+void ChoiceBox::wheelEvent(QWheelEvent* event) {
+    if (hasFocus())
+        QComboBox::wheelEvent(event);
+    else
+        event->ignore();
+}
+
+void ChoiceBox::mousePressEvent(QMouseEvent* event) {
+    byMouse_ = true;
+    QComboBox::mousePressEvent(event);
+}
+
+void ChoiceBox::keyPressEvent(QKeyEvent* event) {
+    byMouse_ = false;
+    QComboBox::keyPressEvent(event);
+}
+
+} // namespace yarngap::app

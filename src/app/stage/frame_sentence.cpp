@@ -1,0 +1,77 @@
+#include "app/stage/frame_sentence.h"
+
+#include <QCoreApplication>
+
+namespace yarngap::app {
+
+namespace {
+
+QString tr(const char* text) {
+    return QCoreApplication::translate("frameSentence", text);
+}
+
+QString share(const Rational& phase) {
+    if (phase == Rational(1, 2)) return tr("half way");
+    if (phase == Rational(1, 4)) return tr("a quarter");
+    if (phase == Rational(3, 4)) return tr("three quarters");
+    if (phase == Rational(1, 3)) return tr("a third");
+    if (phase == Rational(2, 3)) return tr("two thirds");
+    return QString::number(phase.toDouble(), 'f', 2);
+}
+
+/// Where a flow frame lies. With even texture or an open shutter that may be on a source frame.
+QString flowWords(const PlanRow& row) {
+    if (row.position.phase == Rational(0) && !row.bridged)
+        return tr("source frame %1 through synthesis").arg(row.position.frame);
+    if (row.bridged)
+        return tr("%1 from %2 to %3, past what repeats %2")
+            .arg(share(phaseOf(row)))
+            .arg(row.first)
+            .arg(row.last);
+    return tr("%1 from %2 to %3")
+        .arg(share(row.position.phase))
+        .arg(row.position.frame)
+        .arg(row.position.frame + 1);
+}
+
+} // namespace
+
+QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<double> doubt) {
+    QStringList parts;
+    parts << tr("Output %1").arg(row.output) << tr("position %1").arg(row.position.toDouble(), 0, 'f', 2);
+    switch (row.kind) {
+    case FrameKind::original:
+        parts << tr("original source frame %1").arg(row.first);
+        break;
+    case FrameKind::repeat:
+        parts << tr("source frame %1 shown again").arg(row.first);
+        if (row.atCut) parts << tr("nothing is made across the cut");
+        break;
+    case FrameKind::held:
+        parts << tr("past the end, source frame %1 held").arg(row.first);
+        break;
+    case FrameKind::blend:
+        if (row.last - row.first > 1)
+            parts << tr("mean of source frames %1 to %2").arg(row.first).arg(row.last);
+        else
+            parts << tr("%1 from %2 to %3").arg(share(row.position.phase)).arg(row.first).arg(row.last);
+        parts << tr("frame blending");
+        break;
+    case FrameKind::flow:
+        parts << flowWords(row) << tr("optical flow");
+        if (row.open > Rational(0))
+            parts << tr("shutter open for %1 source frames").arg(row.open.toDouble(), 0, 'f', 2);
+        break;
+    }
+    for (std::int64_t n = row.first; n <= row.last; ++n) {
+        const SourceMark* mark = plan.markOf(n);
+        if (mark && mark->repeated)
+            parts << tr("source frame %1 is repeated to keep time").arg(n);
+        else if (mark && n > row.first)
+            parts << tr("%1 left out of the file between").arg(mark->leftOut);
+    }
+    if (doubt) parts << tr("doubt %1").arg(*doubt, 0, 'f', 2);
+    return parts.join(QStringLiteral(" · "));
+}
+
+} // namespace yarngap::app

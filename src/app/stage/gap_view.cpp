@@ -1,0 +1,449 @@
+#include "app/stage/gap_view.h"
+
+#include "app/stage/frame_sentence.h"
+#include "app/look/theme.h"
+#include "app/look/transport_icons.h"
+#include "core/time/timecode.h"
+
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+#include <cmath>
+
+namespace yarngap::app {
+
+GapView::GapView(Player& player, Preview& preview, QWidget* parent)
+    : QWidget(parent)
+    , player_(player)
+    , preview_(preview)
+    , stage_(new PictureStage(player, preview, this))
+    , sentence_(new QLabel)
+    , tools_(new StageTools)
+    , bar_(new CompareBar)
+    , strip_(new FilmStrip(player, preview))
+    , plot_(new PulsePlot(player))
+    , probe_(new QLabel)
+    , loops_(new LoopControls(player, preview))
+    , timecode_(new QLabel)
+    , playState_(new QLabel)
+    , play_(new QToolButton)
+    , sound_(new QToolButton)
+    , zoomButton_(new QToolButton)
+    , transport_(new QWidget) {
+    setObjectName(QStringLiteral("gapView"));
+    setAccessibleName(tr("Gap view"));
+    setAutoFillBackground(true);
+    QPalette grey = palette();
+    grey.setColor(QPalette::Window, colour::stage);
+    setPalette(grey);
+
+    sentence_->setObjectName(QStringLiteral("sentence"));
+    sentence_->setAlignment(Qt::AlignCenter);
+    sentence_->setWordWrap(true);
+    sentence_->setMinimumHeight(20);
+    sentence_->setStyleSheet(QStringLiteral("color: white; font-size: 13px;"));
+    bar_->setObjectName(QStringLiteral("compareBar"));
+    probe_->setObjectName(QStringLiteral("probe"));
+    probe_->setAlignment(Qt::AlignCenter);
+    probe_->setMinimumHeight(16); // so that nothing moves when it begins to speak
+    probe_->setMinimumWidth(1);
+    probe_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
+    timecode_->setObjectName(QStringLiteral("timecodeLabel"));
+    timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
+    timecode_->setMinimumWidth(110);
+    playState_->setObjectName(QStringLiteral("playState"));
+    playState_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
+    playState_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    playState_->setMinimumWidth(110);
+
+    const auto button = [this](QToolButton* b, TransportIcon icon, const QString& tip, auto action) {
+        prepareTransportButton(*b, icon, tip);
+        connect(b, &QToolButton::clicked, this, action);
+        return b;
+    };
+    auto* pill = new QWidget;
+    pill->setStyleSheet(QStringLiteral(".QWidget { background: #5A5A5A; border-radius: 16px; }"));
+    auto* row = new QHBoxLayout(pill);
+    row->setContentsMargins(12, 2, 12, 2);
+    row->setSpacing(4);
+    row->addWidget(button(new QToolButton, TransportIcon::previousOriginal,
+                          tr("Previous original (Shift+Left)"), [this] { goToOriginal(-1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::stepBack, tr("One frame back (Left)"),
+                          [this] { player_.goTo(player_.playhead() - 1); }));
+    row->addWidget(
+        button(play_, TransportIcon::play, tr("Play or pause (Space)"), [this] { player_.togglePlay(); }));
+    row->addWidget(button(new QToolButton, TransportIcon::stepForward, tr("One frame on (Right)"),
+                          [this] { player_.goTo(player_.playhead() + 1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::nextOriginal, tr("Next original (Shift+Right)"),
+                          [this] { goToOriginal(1); }));
+    row->addWidget(loops_);
+    row->addWidget(sound_);
+    prepareTransportButton(*sound_, TransportIcon::sound, tr("Sound"));
+    sound_->setObjectName(QStringLiteral("soundButton"));
+    sound_->setCheckable(true);
+    sound_->hide();
+    play_->setObjectName(QStringLiteral("playButton"));
+
+    zoomButton_->setAutoRaise(true);
+    zoomButton_->setStyleSheet(QStringLiteral(
+        "QToolButton { color: #E4E2DD; border: 1px solid transparent; font-size: 12px; padding: 2px 6px; "
+        "border-radius: 4px; }"
+        "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
+    zoomButton_->setToolTip(tr("Switch between fitting the window and 100 %; the wheel zooms"));
+    zoomButton_->setAccessibleName(tr("Zoom"));
+    zoomButton_->setObjectName(QStringLiteral("zoomButton"));
+    connect(zoomButton_, &QToolButton::clicked, this, [this] {
+        if (std::abs(stage_->zoomPercent() - 100) < 0.5)
+            stage_->setFit();
+        else
+            stage_->setZoom(1, QRectF(stage_->rect()).center());
+        refreshTransport();
+    });
+
+    auto* line = new QHBoxLayout(transport_);
+    line->setContentsMargins(16, 0, 16, 0);
+    line->addWidget(timecode_, 1);
+    line->addWidget(pill);
+    auto* right = new QHBoxLayout;
+    right->setSpacing(8);
+    right->addSpacing(8);
+    right->addWidget(zoomButton_);
+    right->addWidget(playState_, 1);
+    line->addLayout(right, 1);
+
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 10, 0, 6);
+    layout->setSpacing(4);
+    layout->addWidget(stage_, 1);
+    layout->addWidget(strip_, 1);
+    strip_->hide();
+    layout->addWidget(sentence_);
+    layout->addWidget(tools_);
+    layout->addWidget(bar_);
+    layout->addWidget(plot_);
+    layout->addWidget(probe_);
+    layout->addWidget(transport_);
+
+    connect(&player_, &Player::moved, this, [this] {
+        closeTries(); // they are of another frame
+        refreshMatte(matte_);
+        preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
+        for (const auto& other : others_)
+            other->want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
+        stage_->takePicture();
+        refreshTransport();
+    });
+    connect(&player_, &Player::stateChanged, this, [this] {
+        if (player_.speed() != 0) {
+            preview_.want(player_.clockFrame(), player_.speed());
+            for (const auto& other : others_)
+                other->want(player_.clockFrame(), player_.speed());
+        }
+        refreshTransport();
+    });
+    connect(loops_, &LoopControls::changed, this, &GapView::refreshTransport);
+    connect(&player_, &Player::loopChanged, this, [this] {
+        for (const auto& other : others_)
+            other->setLoop(player_.loop());
+    });
+    connect(&preview_, &Preview::pictureReady, this, [this](qint64 output) {
+        if (output == player_.playhead()) stage_->takePicture();
+    });
+    connect(&preview_, &Preview::draftReady, this, [this](qint64 output) {
+        if (output == player_.playhead()) stage_->takePicture();
+    });
+    connect(&preview_, &Preview::readyReset, this, [this] { stage_->takePicture(); });
+    connect(stage_, &PictureStage::shown, this, &GapView::refreshSentence);
+    connect(strip_, &FilmStrip::left, this, [this] { showFilmStrip(false); });
+    connect(tools_, &StageTools::filmStripAsked, this, &GapView::showFilmStrip);
+    connect(bar_, &CompareBar::viewChanged, this, &GapView::showComparison);
+    connect(stage_, &PictureStage::probed, this, &GapView::refreshProbe);
+    connect(tools_, &StageTools::overlayChanged, this, [this] {
+        stage_->setOverlay(tools_->overlay());
+        refreshProbe();
+    });
+    connect(stage_, &PictureStage::shown, this, [this] {
+        if (matteOverlay_) matteOverlay_->update(); // the picture may lie elsewhere now
+    });
+    setStandIn({}, {});
+}
+
+GapView::~GapView() {
+    delete tries_; // which stops its work, so that the tasks need not be waited for to their end
+}
+
+void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts) {
+    closeTries();
+    if (facts.path != facts_.path) leaveMatte();
+    facts_ = facts;
+    plan_ = std::move(plan);
+    timing_ = timing;
+    stage_->setShot(plan_, facts);
+    strip_->setShot(plan_, facts.width * facts.pixelAspect.toDouble() / std::max(1, facts.height));
+    plot_->setPlan(plan_);
+    preview_.want(player_.playhead(), 1);
+    stage_->takePicture();
+    refreshTransport();
+    refreshSentence();
+}
+
+void GapView::setStandIn(const QImage& picture, const QString& words) {
+    closeTries();
+    leaveMatte();
+    compareWith({});
+    showFilmStrip(false);
+    plan_.reset();
+    stage_->setStandIn(picture, words);
+    refreshTransport();
+    refreshSentence();
+}
+
+void GapView::tryFour(const std::array<Try, 4>& tries, std::int64_t output) {
+    closeTries();
+    showFilmStrip(false);
+    tries_ = new TrySheet(tries, output, tryTasks_, this);
+    connect(tries_, &TrySheet::chosen, this, [this](int, const InBetweens& settings) {
+        closeTries();
+        Q_EMIT settingsChosen(settings);
+    });
+    connect(tries_, &TrySheet::leftAsItWas, this, &GapView::closeTries);
+    static_cast<QVBoxLayout*>(layout())->insertWidget(0, tries_, 1);
+    stage_->hide();
+    refreshSentence();
+    refreshTransport();
+    tries_->setFocus();
+}
+
+void GapView::closeTries() {
+    if (!tries_) return;
+    // The keys go back to the transport, not to the next button.
+    const QWidget* focused = QApplication::focusWidget();
+    if (focused == tries_ || tries_->isAncestorOf(focused)) window()->setFocus();
+    // Not deleted at once: this may be its own signal.
+    tries_->hide();
+    tries_->deleteLater();
+    tries_ = nullptr;
+    stage_->setVisible(!strip_->isVisibleTo(this));
+    refreshTransport();
+    stage_->takePicture(); // which brings the sentence back
+}
+
+std::int64_t GapView::nearestSourceFrame() const {
+    if (!plan_ || plan_->rows.empty()) return 0;
+    const auto at = std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1);
+    const Position& position = plan_->rows[static_cast<std::size_t>(at)].position;
+    const std::int64_t nearest = position.frame + (position.phase > Rational(1, 2) ? 1 : 0);
+    return std::clamp<std::int64_t>(nearest, 0, std::max<std::int64_t>(0, facts_.frames - 1));
+}
+
+void GapView::editMatte(const Matte& matte) {
+    if (!plan_) return;
+    closeTries();
+    showFilmStrip(false);
+    delete matteOverlay_;
+    matteOverlay_ =
+        new MatteOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height, stage_);
+    connect(matteOverlay_, &MatteOverlay::edited, this, &GapView::matteEdited);
+    connect(matteOverlay_, &MatteOverlay::left, this, &GapView::leaveMatte);
+    connect(matteOverlay_, &MatteOverlay::hintChanged, this, &GapView::refreshSentence);
+    refreshMatte(matte);
+    matteOverlay_->setFocus();
+}
+
+void GapView::refreshMatte(const Matte& matte) {
+    matte_ = matte;
+    if (!matteOverlay_) return;
+    if (!matte.pictures.empty()) return leaveMatte(); // there is nothing to draw on
+    matteOverlay_->show(matte, nearestSourceFrame());
+}
+
+void GapView::leaveMatte() {
+    if (!matteOverlay_) return;
+    if (matteOverlay_->hasFocus()) window()->setFocus();
+    matteOverlay_->hide();
+    matteOverlay_->deleteLater(); // this may be its own signal
+    matteOverlay_ = nullptr;
+    refreshSentence();
+    Q_EMIT matteLeft();
+}
+
+void GapView::goToOriginal(int direction) {
+    if (!plan_) return;
+    const auto total = static_cast<qint64>(plan_->rows.size());
+    for (qint64 i = player_.playhead() + direction; i >= 0 && i < total; i += direction)
+        if (plan_->rows[static_cast<std::size_t>(i)].kind == FrameKind::original) {
+            player_.goTo(i);
+            return;
+        }
+}
+
+void GapView::compareWith(const std::vector<OtherVersion>& versions) {
+    comparing_ = !versions.empty();
+    // They stay, with nothing to do: to end their threads would mean to wait for them.
+    for (std::size_t i = versions.size(); i < others_.size(); ++i)
+        others_[i]->setShot(nullptr);
+    while (others_.size() < versions.size()) {
+        others_.push_back(std::make_unique<Preview>());
+        Preview* other = others_.back().get();
+        const auto take = [this](qint64 output) {
+            if (output == player_.playhead()) stage_->takePicture();
+        };
+        connect(other, &Preview::pictureReady, this, take);
+        connect(other, &Preview::draftReady, this, take);
+        // What is there already, at a size had before, is not made again.
+        connect(other, &Preview::readyReset, this, [this] { stage_->takePicture(); });
+    }
+    otherNames_.clear();
+    for (const OtherVersion& version : versions)
+        otherNames_.append(version.name);
+    setOtherMemory(otherBytes_);
+    if (comparing_) {
+        closeTries();
+        showFilmStrip(false);
+    }
+    showComparison();
+    for (std::size_t i = 0; i < versions.size(); ++i) {
+        others_[i]->want(player_.playhead(), 1);
+        others_[i]->setLoop(player_.loop());
+        others_[i]->setShot(versions[i].frames);
+    }
+    stage_->takePicture();
+    tools_->setComparing(comparing_);
+    refreshTransport();
+}
+
+void GapView::showComparison() {
+    if (!comparing_) {
+        stage_->setComparison(std::nullopt);
+        plot_->setVersions({});
+        return;
+    }
+    Comparison comparison{.others = {},
+                          .mode = bar_->mode(),
+                          .now = tr("Now"),
+                          .blinkMilliseconds = bar_->blinkMilliseconds(),
+                          .gain = bar_->gain()};
+    std::vector<PulsePlot::Version> plotted{{&preview_, tr("Now")}};
+    for (qsizetype i = 0; i < otherNames_.size(); ++i) {
+        Preview* other = others_[static_cast<std::size_t>(i)].get();
+        comparison.others.push_back({other, otherNames_[i]});
+        plotted.push_back({other, otherNames_[i]});
+    }
+    stage_->setComparison(std::move(comparison));
+    plot_->setVersions(std::move(plotted));
+}
+
+void GapView::setOtherMemory(std::size_t bytes) {
+    otherBytes_ = bytes;
+    const auto used = static_cast<std::size_t>(otherNames_.size());
+    for (std::size_t i = 0; i < others_.size(); ++i)
+        others_[i]->setMemory(i < used ? bytes / used : 0, 0); // overlays tell of the present one alone
+}
+
+void GapView::showFilmStrip(bool on) {
+    on = on && plan_;
+    if (on) {
+        if (comparing_) compareWith({});
+        closeTries();
+        leaveMatte();
+    }
+    // The keys go back to the transport, not to the next button.
+    if (!on && strip_->hasFocus()) window()->setFocus();
+    strip_->setVisible(on);
+    stage_->setVisible(!on && !tries_);
+    tools_->setFilmStrip(on);
+    if (on) strip_->setFocus();
+    stage_->takePicture();
+    refreshTransport();
+}
+
+void GapView::goToGap(int direction) {
+    if (!plan_ || plan_->rows.empty()) return;
+    const auto& rows = plan_->rows;
+    const auto total = static_cast<qint64>(rows.size());
+    const auto gapOf = [&](qint64 i) { return rows[static_cast<std::size_t>(i)].position.frame; };
+    qint64 i = std::clamp<qint64>(player_.playhead(), 0, total - 1);
+    if (direction > 0) {
+        const auto here = gapOf(i);
+        while (i < total - 1 && gapOf(i) == here)
+            ++i;
+    } else {
+        if (i > 0) --i;
+        while (i > 0 && gapOf(i - 1) == gapOf(i))
+            --i;
+    }
+    player_.goTo(i);
+}
+
+void GapView::refreshProbe() {
+    // Only while somebody looks at it is it worked out.
+    const auto pixel = stage_->pointedAt();
+    preview_.wantInsight(plan_ && player_.speed() == 0 && (pixel || tools_->overlay() != Overlay::none));
+    const PreviewInsightPtr insight = stage_->insight();
+    QString text;
+    if (plan_ && pixel)
+        text = insight ? probeText(insight->frame, pixel->x(), pixel->y())
+                       : tr("x %1, y %2").arg(pixel->x()).arg(pixel->y());
+    else if (plan_ && tools_->overlay() != Overlay::none)
+        text = insight ? legendOf(tools_->overlay(), *insight) : tr("being worked out…");
+    probe_->setText(text);
+}
+
+void GapView::refreshSentence() {
+    sentence_->setVisible(plan_ != nullptr && !tries_); // those say what they show
+    if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
+    const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
+    QString text = frameSentence(*plan_, row, stage_->isStale() ? std::nullopt : stage_->doubt());
+    constexpr double visible = 1.002; // a pixel of a thousand
+    if (!stage_->isStale() && stage_->edgeScale() > visible)
+        text +=
+            tr(" · scaling in by %1 % would hide bare edges").arg(100 * (stage_->edgeScale() - 1), 0, 'f', 1);
+    if (!stage_->remark().isEmpty()) text += QStringLiteral(" — ") + stage_->remark();
+    if (!stage_->trouble().isEmpty())
+        text += QStringLiteral(" — ") + stage_->trouble();
+    else if (stage_->isStale())
+        text += tr(" · being made…");
+    else if (stage_->isDraft())
+        text += tr(" · draft, a better one is being made…");
+    // Below the picture, since a subject may be anywhere in it.
+    if (matteOverlay_) text = matteOverlay_->hint() + QLatin1Char('\n') + text;
+    sentence_->setText(text);
+    const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
+    zoomButton_->setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);
+}
+
+void GapView::refreshTransport() {
+    transport_->setVisible(plan_ != nullptr);
+    tools_->setVisible(plan_ != nullptr && !tries_);
+    bar_->setVisible(plan_ != nullptr && !tries_ && comparing_);
+    plot_->setVisible(plan_ != nullptr && !tries_ && comparing_);
+    probe_->setVisible(plan_ != nullptr && !tries_);
+    zoomButton_->setVisible(plan_ != nullptr && stage_->isVisibleTo(this));
+    if (!plan_) return;
+    const Timecode timecode(timing_.outputRate);
+    timecode_->setText(QString::fromStdString(timecode.format(player_.playhead())));
+    const bool playing = player_.speed() != 0;
+    play_->setIcon(transportIcon(playing ? TransportIcon::pause : TransportIcon::play));
+    const QString rate = QString::fromStdString(timing_.outputRate.display());
+    if (loops_->isWaiting()) {
+        playState_->setText(loops_->waitingText());
+    } else if (!playing) {
+        const auto loop = player_.loop();
+        playState_->setText(
+            loop ? tr("loop %1 to %2 · %3 fps").arg(loop->first).arg(loop->second).arg(rate)
+                 : tr("%1 of %2 · %3 fps").arg(player_.playhead() + 1).arg(player_.frames()).arg(rate));
+    } else {
+        const double wanted = player_.rate() * std::abs(player_.speed());
+        QString state = player_.speed() == 1 ? tr("playing %1 fps").arg(rate)
+                                             : tr("playing %1 × %2 fps").arg(player_.speed()).arg(rate);
+        if (player_.notShown() > 0)
+            state = tr("%1 of %2 fps · %3 frames not shown in time")
+                        .arg(player_.shownRate(), 0, 'f', 1)
+                        .arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2)
+                        .arg(player_.notShown());
+        playState_->setText(state);
+    }
+}
+
+} // namespace yarngap::app

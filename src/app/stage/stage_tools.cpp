@@ -1,0 +1,93 @@
+#include "app/stage/stage_tools.h"
+
+#include <QHBoxLayout>
+
+namespace yarngap::app {
+
+namespace {
+
+constexpr std::array<Overlay, 4> all{Overlay::vectors, Overlay::trust, Overlay::difference,
+                                     Overlay::madeFrom};
+
+} // namespace
+
+QToolButton* stageButton(const QString& text, const QString& objectName, const QString& tip) {
+    auto* button = new QToolButton;
+    button->setText(text);
+    button->setToolTip(tip);
+    button->setAccessibleName(text);
+    button->setAccessibleDescription(tip);
+    button->setObjectName(objectName);
+    button->setFocusPolicy(Qt::TabFocus); // a click leaves the keys with the transport
+    button->setMinimumWidth(88);
+    button->setStyleSheet(QStringLiteral(
+        "QToolButton { background: #5E5E5E; color: white; border: 1px solid #7E7E7E; border-radius: 4px; "
+        "padding: 1px 10px; }"
+        "QToolButton:hover { background: #757575; } QToolButton:checked { background: #3A3A3A; }"
+        "QToolButton:disabled { color: #A5A5A5; } QToolButton:focus { border-color: white; }"));
+    return button;
+}
+
+StageTools::StageTools(QWidget* parent)
+    : QWidget(parent)
+    , overlays_{stageButton(tr("Vectors"), QStringLiteral("vectorsButton"),
+                            tr("Arrows along the motion that this frame was made by (V)")),
+                stageButton(tr("Trust"), QStringLiteral("trustButton"),
+                            tr("Where that motion is doubtful (T)")),
+                stageButton(tr("Difference"), QStringLiteral("differenceButton"),
+                            tr("What neither source frame beside it shows (D)")),
+                stageButton(tr("Made from"), QStringLiteral("madeFromButton"),
+                            tr("Which source frame each pixel comes from (M)"))}
+    , strip_(stageButton(tr("Filmstrip"), QStringLiteral("filmStripButton"),
+                         tr("A page of frames in a row, to see repeats and tears at a glance (F)")))
+    , compare_(stageButton(tr("Compare"), QStringLiteral("compareButton"),
+                           tr("See this frame beside another version of it (C)")))
+    , whole_(stageButton(tr("Full screen"), QStringLiteral("fullScreenButton"),
+                         tr("Nothing but the picture and its controls (F11); Escape comes back"))) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(16, 0, 16, 0);
+    row->setSpacing(8);
+    row->addStretch();
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        overlays_.at(i)->setCheckable(true);
+        row->addWidget(overlays_.at(i));
+        connect(overlays_.at(i), &QToolButton::clicked, this, [this, i] { toggle(all.at(i)); });
+    }
+    compare_->setCheckable(true);
+    row->addSpacing(16);
+    strip_->setCheckable(true);
+    row->addWidget(strip_);
+    row->addWidget(compare_);
+    whole_->setCheckable(true);
+    row->addWidget(whole_);
+    row->addStretch();
+    connect(compare_, &QToolButton::clicked, this, &StageTools::compareAsked);
+    connect(whole_, &QToolButton::clicked, this, &StageTools::fullScreenAsked);
+    connect(strip_, &QToolButton::clicked, this, &StageTools::filmStripAsked);
+}
+
+void StageTools::toggle(Overlay overlay) {
+    overlay_ = overlay_ == overlay ? Overlay::none : overlay;
+    for (std::size_t i = 0; i < all.size(); ++i)
+        overlays_.at(i)->setChecked(all.at(i) == overlay_);
+    Q_EMIT overlayChanged();
+}
+
+void StageTools::setComparing(bool on) {
+    compare_->setChecked(on);
+    comparing_ = on;
+    enable();
+}
+
+void StageTools::setFilmStrip(bool on) {
+    strip_->setChecked(on);
+    strips_ = on;
+    enable();
+}
+
+void StageTools::enable() {
+    for (QToolButton* button : overlays_) // they tell of one version of one frame
+        button->setEnabled(!comparing_ && !strips_);
+}
+
+} // namespace yarngap::app

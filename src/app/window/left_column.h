@@ -1,0 +1,40 @@
+// The column at the left: the shots of the project over the steps of the job.
+#pragma once
+
+#include "app/window/shot_list.h"
+#include "app/steps/step_card.h"
+
+#include <QIcon>
+#include <QSplitter>
+#include <QToolButton>
+#include <QWidget>
+
+#include <vector>
+
+namespace yarngap::app {
+
+/// Stands for the column on the button that hides it.
+QIcon columnIcon();
+
+/// Shots above, steps below, and a seam between them to drag. The header of every step is always in view; the
+/// open step takes what is left, and scrolls inside it.
+class LeftColumn : public QWidget {
+    Q_OBJECT
+  public:
+    /// `shots` and `playOn`, which stands beside their heading, become the column's own.
+    LeftColumn(ShotList* shots, QToolButton* playOn, QWidget* parent = nullptr);
+
+    /// Adds a step below those that are there. Opening one closes the others.
+    StepCard* addStep(const QString& title, const QString& objectName, QWidget* body);
+
+  private:
+    void fitShots();
+
+    ShotList* shots_;
+    QSplitter* parts_;
+    bool dragged_ = false; ///< the editor has moved the seam
+    QVBoxLayout* steps_;
+    std::vector<StepCard*> cards_;
+};
+
+} // namespace yarngap::app

@@ -1,0 +1,70 @@
+// What the editor sets for the program as a whole, put to work.
+
+#include "app/window/main_window.h"
+
+#include "app/window/preferences_panel.h"
+#include "core/memory_shares.h"
+
+#include <QAudioDevice>
+#include <QMediaDevices>
+
+namespace yarngap::app {
+
+void MainWindow::showPreferences() {
+    auto* panel = new PreferencesPanel(preferences_, finished_, vectors_->folder(), this);
+    connect(panel, &PreferencesPanel::changed, this, [this](const Preferences& changed) {
+        const bool memory = changed.memoryBytes != preferences_.memoryBytes;
+        savePreferences(changed);
+        applyPreferences(changed);
+        if (!memory) return;
+        sourceIndex_.reset(); // what decoded frames take is set when a source is opened
+        rebuild();
+    });
+    panel->adjustSize();
+    panel->move(settings_->mapToGlobal(QPoint(settings_->width() - panel->width(), settings_->height())));
+    panel->show();
+}
+
+void MainWindow::applyPreferences(const Preferences& preferences) {
+    preferences_ = preferences;
+    const MemoryShares shares = sharesOf(preferences.memoryBytes);
+    vectors_->setByteLimit(shares.vectors);
+    preview_.setMemory(shares.pictures, shares.insights);
+    gapView_->setOtherMemory(shares.otherVersions);
+    sound_.setWanted(preferences.sound);
+    refreshSound();
+    if (finished_) finished_->files().setByteLimit(preferences.frameDiskBytes);
+    if (vectors_->folder()) vectors_->folder()->files().setByteLimit(preferences.vectorDiskBytes);
+}
+
+void MainWindow::connectSound() {
+    connect(&sound_, &SoundPlayback::stateChanged, this, &MainWindow::refreshSound);
+    connect(&gapView_->soundButton(), &QToolButton::toggled, this, [this](bool on) {
+        if (on == preferences_.sound) return;
+        Preferences changed = preferences_;
+        changed.sound = on;
+        savePreferences(changed);
+        applyPreferences(changed);
+    });
+}
+
+void MainWindow::refreshSound() {
+    QToolButton& button = gapView_->soundButton();
+    button.setVisible(sound_.hasSound());
+    button.setChecked(preferences_.sound);
+    const QString tip = !preferences_.sound                               ? tr("Hear the shot's sound")
+                        : sound_.state() == SoundPlayback::State::making  ? tr("Sound is being made…")
+                        : sound_.state() == SoundPlayback::State::trouble ? sound_.trouble()
+                        : QMediaDevices::defaultAudioOutput().isNull()
+                            ? tr("Sound is on, but this machine has no sound device")
+                            : tr("Sound is on: at 100 % the shot's own, else stretched at its own pitch");
+    button.setToolTip(tip);
+    button.setAccessibleDescription(tip);
+}
+
+ReadyShot MainWindow::ready(const Shot& version) const {
+    return readyShot(version, footage_, shownFindings_,
+                     {.vectors = vectors_, .finished = finished_, .remakes = remakes_, .isFinal = false});
+}
+
+} // namespace yarngap::app
