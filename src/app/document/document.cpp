@@ -14,31 +14,55 @@
 
 namespace yarngap::app {
 
-/// Any change of the list of shots or of one of them: the shots before and after. Shots are small values.
+/// From one list of shots to another. It holds only the shots that differ: of an edit, the one before and
+/// after it.
 class ShotsCommand : public QUndoCommand {
   public:
-    ShotsCommand(Document& document, const QString& text, std::vector<Shot> after, int currentAfter, int kind)
+    ShotsCommand(Document& document, const QString& text, const std::vector<Shot>& after, int currentAfter,
+                 int kind)
         : QUndoCommand(text)
         , document_(document)
-        , before_(document.project_.shots)
-        , after_(std::move(after))
         , currentBefore_(document.current_)
         , currentAfter_(currentAfter)
-        , kind_(kind) {}
+        , kind_(kind) {
+        const std::vector<Shot>& before = document.project_.shots;
+        const auto [left, right] = std::mismatch(before.begin(), before.end(), after.begin(), after.end());
+        at_ = left - before.begin();
+        auto leftEnd = before.end();
+        auto rightEnd = after.end();
+        while (leftEnd != left && rightEnd != right && *(leftEnd - 1) == *(rightEnd - 1)) {
+            --leftEnd;
+            --rightEnd;
+        }
+        before_.assign(left, leftEnd);
+        after_.assign(right, rightEnd);
+    }
 
-    void undo() override { document_.setShots(before_, currentBefore_); }
-    void redo() override { document_.setShots(after_, currentAfter_); }
+    void undo() override { replace(after_.size(), before_, currentBefore_); }
+    void redo() override { replace(before_.size(), after_, currentAfter_); }
     [[nodiscard]] int id() const override { return kind_ > 0 ? kind_ : -1; }
     bool mergeWith(const QUndoCommand* other) override {
         const auto* next = dynamic_cast<const ShotsCommand*>(other);
-        if (!next || next->currentAfter_ != currentAfter_ || next->text() != text()) return false;
+        const auto isEdit = [](const ShotsCommand& c) { return c.before_.size() == 1 && c.after_.size() == 1; };
+        if (!next || next->currentAfter_ != currentAfter_ || next->text() != text() || next->at_ != at_ ||
+            !isEdit(*this) || !isEdit(*next))
+            return false;
         after_ = next->after_;
         setObsolete(after_ == before_);
         return true;
     }
 
   private:
+    void replace(std::size_t count, const std::vector<Shot>& by, int current) {
+        std::vector<Shot> shots = document_.project_.shots;
+        const auto begin = shots.begin() + at_;
+        shots.erase(begin, begin + static_cast<std::ptrdiff_t>(count));
+        shots.insert(shots.begin() + at_, by.begin(), by.end());
+        document_.setShots(shots, current);
+    }
+
     Document& document_;
+    std::ptrdiff_t at_ = 0;
     std::vector<Shot> before_;
     std::vector<Shot> after_;
     int currentBefore_;
@@ -64,6 +88,8 @@ std::shared_ptr<const SourceAxis> suitableAxis(const MediaIndex& index,
 Document::Document(QObject* parent)
     : QObject(parent) {
     project_.name = "Untitled";
+    constexpr int mostSteps = 500; // of undo; each holds a shot before and after it
+    undo_.setUndoLimit(mostSteps);
     connect(&media_, &MediaLibrary::changed, this, [this](const QString& path) {
         Q_EMIT mediaChanged();
         const Shot* shot = current();

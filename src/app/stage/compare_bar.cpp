@@ -28,6 +28,8 @@ CompareBar::CompareBar(QWidget* parent)
     , mode_(new ChoiceBox)
     , blink_(new ChoiceBox)
     , gain_(new ChoiceBox)
+    , plots_(stageButton(tr("Plots"), QStringLiteral("plotsButton"),
+                         tr("Show how sharp each version is from frame to frame, and how much it changes")))
     , keep_(stageButton(tr("Keep this one"), QStringLiteral("keepButton"),
                         tr("Make the shot's in-betweens with the settings it is compared with")))
     , save_(stageButton(tr("Save settings"), QStringLiteral("saveSettingsButton"),
@@ -53,7 +55,9 @@ CompareBar::CompareBar(QWidget* parent)
     add(blink_, "blinkTime", tr("How long each is shown"), 76);
     add(gain_, "differenceGain", tr("How much the difference is enlarged"), 76);
     row->addSpacing(8);
-    for (QToolButton* button : {keep_, save_, delete_}) {
+    plots_->setCheckable(true);
+    connect(plots_, &QToolButton::toggled, this, &CompareBar::plotsAsked);
+    for (QToolButton* button : {plots_, keep_, save_, delete_}) {
         button->setMinimumWidth(64);
         row->addWidget(button);
     }

@@ -43,10 +43,13 @@ class CompareBar : public QWidget {
     [[nodiscard]] int blinkMilliseconds() const;
     /// By how much a difference is enlarged.
     [[nodiscard]] int gain() const;
+    /// Whether sharpness and change of the versions are plotted below.
+    [[nodiscard]] bool showsPlots() const { return plots_->isChecked(); }
 
   Q_SIGNALS:
     void otherChanged();
     void viewChanged();
+    void plotsAsked(); ///< showsPlots() changed
     void keepAsked(); ///< the other version becomes the present one
     void saveAsked(); ///< the present settings become a take
     void deleteAsked(const QString& name);
@@ -70,6 +73,7 @@ class CompareBar : public QWidget {
     ChoiceBox* mode_;
     ChoiceBox* blink_;
     ChoiceBox* gain_;
+    QToolButton* plots_;
     QToolButton* keep_;
     QToolButton* save_;
     QToolButton* delete_;

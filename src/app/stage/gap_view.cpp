@@ -2,11 +2,8 @@
 
 #include "app/stage/frame_sentence.h"
 #include "app/look/theme.h"
-#include "app/look/transport_icons.h"
-#include "core/time/timecode.h"
 
 #include <QApplication>
-#include <QHBoxLayout>
 #include <QVBoxLayout>
 
 #include <cmath>
@@ -21,23 +18,24 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     , sentence_(new QLabel)
     , tools_(new StageTools)
     , bar_(new CompareBar)
+    , others_(player, nullptr)
     , strip_(new FilmStrip(player, preview))
     , plot_(new PulsePlot(player))
     , probe_(new QLabel)
-    , loops_(new LoopControls(player, preview))
-    , timecode_(new QLabel)
-    , playState_(new QLabel)
-    , play_(new QToolButton)
-    , sound_(new QToolButton)
-    , zoomButton_(new QToolButton)
-    , transport_(new QWidget) {
+    , transport_(new TransportBar(player, preview)) {
     setObjectName(QStringLiteral("gapView"));
     setAccessibleName(tr("Gap view"));
     setAutoFillBackground(true);
     QPalette grey = palette();
     grey.setColor(QPalette::Window, colour::stage);
     setPalette(grey);
+    layOut();
+    connectPlaying();
+    connectParts();
+    setStandIn({}, {});
+}
 
+void GapView::layOut() {
     sentence_->setObjectName(QStringLiteral("sentence"));
     sentence_->setAlignment(Qt::AlignCenter);
     sentence_->setWordWrap(true);
@@ -49,115 +47,46 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     probe_->setMinimumHeight(16); // so that nothing moves when it begins to speak
     probe_->setMinimumWidth(1);
     probe_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
-    timecode_->setObjectName(QStringLiteral("timecodeLabel"));
-    timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
-    timecode_->setMinimumWidth(110);
-    playState_->setObjectName(QStringLiteral("playState"));
-    playState_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
-    playState_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    playState_->setMinimumWidth(110);
-
-    const auto button = [this](QToolButton* b, TransportIcon icon, const QString& tip, auto action) {
-        prepareTransportButton(*b, icon, tip);
-        connect(b, &QToolButton::clicked, this, action);
-        return b;
-    };
-    auto* pill = new QWidget;
-    pill->setStyleSheet(QStringLiteral(".QWidget { background: #5A5A5A; border-radius: 16px; }"));
-    auto* row = new QHBoxLayout(pill);
-    row->setContentsMargins(12, 2, 12, 2);
-    row->setSpacing(4);
-    row->addWidget(button(new QToolButton, TransportIcon::previousOriginal,
-                          tr("Previous original (Shift+Left)"), [this] { goToOriginal(-1); }));
-    row->addWidget(button(new QToolButton, TransportIcon::stepBack, tr("One frame back (Left)"),
-                          [this] { player_.goTo(player_.playhead() - 1); }));
-    row->addWidget(
-        button(play_, TransportIcon::play, tr("Play or pause (Space)"), [this] { player_.togglePlay(); }));
-    row->addWidget(button(new QToolButton, TransportIcon::stepForward, tr("One frame on (Right)"),
-                          [this] { player_.goTo(player_.playhead() + 1); }));
-    row->addWidget(button(new QToolButton, TransportIcon::nextOriginal, tr("Next original (Shift+Right)"),
-                          [this] { goToOriginal(1); }));
-    row->addWidget(loops_);
-    row->addWidget(sound_);
-    prepareTransportButton(*sound_, TransportIcon::sound, tr("Sound"));
-    sound_->setObjectName(QStringLiteral("soundButton"));
-    sound_->setCheckable(true);
-    sound_->hide();
-    play_->setObjectName(QStringLiteral("playButton"));
-
-    zoomButton_->setAutoRaise(true);
-    zoomButton_->setStyleSheet(QStringLiteral(
-        "QToolButton { color: #E4E2DD; border: 1px solid transparent; font-size: 12px; padding: 2px 6px; "
-        "border-radius: 4px; }"
-        "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
-    zoomButton_->setToolTip(tr("Switch between fitting the window and 100 %; the wheel zooms"));
-    zoomButton_->setAccessibleName(tr("Zoom"));
-    zoomButton_->setObjectName(QStringLiteral("zoomButton"));
-    connect(zoomButton_, &QToolButton::clicked, this, [this] {
-        if (std::abs(stage_->zoomPercent() - 100) < 0.5)
-            stage_->setFit();
-        else
-            stage_->setZoom(1, QRectF(stage_->rect()).center());
-        refreshTransport();
-    });
-
-    auto* line = new QHBoxLayout(transport_);
-    line->setContentsMargins(16, 0, 16, 0);
-    line->addWidget(timecode_, 1);
-    line->addWidget(pill);
-    auto* right = new QHBoxLayout;
-    right->setSpacing(8);
-    right->addSpacing(8);
-    right->addWidget(zoomButton_);
-    right->addWidget(playState_, 1);
-    line->addLayout(right, 1);
-
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 10, 0, 6);
     layout->setSpacing(4);
     layout->addWidget(stage_, 1);
     layout->addWidget(strip_, 1);
     strip_->hide();
-    layout->addWidget(sentence_);
-    layout->addWidget(tools_);
-    layout->addWidget(bar_);
-    layout->addWidget(plot_);
-    layout->addWidget(probe_);
-    layout->addWidget(transport_);
+    for (QWidget* below : std::initializer_list<QWidget*>{sentence_, tools_, bar_, plot_, probe_, transport_})
+        layout->addWidget(below);
+}
 
+void GapView::connectPlaying() {
     connect(&player_, &Player::moved, this, [this] {
         closeTries(); // they are of another frame
-        refreshMatte(matte_);
+        setMatte(matte_);
         preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
-        for (const auto& other : others_)
-            other->want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
         stage_->takePicture();
         refreshTransport();
     });
     connect(&player_, &Player::stateChanged, this, [this] {
-        if (player_.speed() != 0) {
-            preview_.want(player_.clockFrame(), player_.speed());
-            for (const auto& other : others_)
-                other->want(player_.clockFrame(), player_.speed());
-        }
+        if (player_.speed() != 0) preview_.want(player_.clockFrame(), player_.speed());
         refreshTransport();
     });
-    connect(loops_, &LoopControls::changed, this, &GapView::refreshTransport);
-    connect(&player_, &Player::loopChanged, this, [this] {
-        for (const auto& other : others_)
-            other->setLoop(player_.loop());
-    });
-    connect(&preview_, &Preview::pictureReady, this, [this](qint64 output) {
+    connect(&transport_->loops(), &LoopControls::changed, this, &GapView::refreshTransport);
+    const auto take = [this](qint64 output) {
         if (output == player_.playhead()) stage_->takePicture();
-    });
-    connect(&preview_, &Preview::draftReady, this, [this](qint64 output) {
-        if (output == player_.playhead()) stage_->takePicture();
-    });
+    };
+    connect(&preview_, &Preview::pictureReady, this, take);
+    connect(&preview_, &Preview::draftReady, this, take);
     connect(&preview_, &Preview::readyReset, this, [this] { stage_->takePicture(); });
+    connect(&others_, &OtherVersions::pictureChanged, this, [this] { stage_->takePicture(); });
+}
+
+void GapView::connectParts() {
+    connect(transport_, &TransportBar::originalAsked, this, &GapView::goToOriginal);
+    connect(transport_, &TransportBar::zoomAsked, this, &GapView::toggleZoom);
     connect(stage_, &PictureStage::shown, this, &GapView::refreshSentence);
     connect(strip_, &FilmStrip::left, this, [this] { showFilmStrip(false); });
     connect(tools_, &StageTools::filmStripAsked, this, &GapView::showFilmStrip);
     connect(bar_, &CompareBar::viewChanged, this, &GapView::showComparison);
+    connect(bar_, &CompareBar::plotsAsked, this, &GapView::refreshTransport);
     connect(stage_, &PictureStage::probed, this, &GapView::refreshProbe);
     connect(tools_, &StageTools::overlayChanged, this, [this] {
         stage_->setOverlay(tools_->overlay());
@@ -166,7 +95,14 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     connect(stage_, &PictureStage::shown, this, [this] {
         if (matteOverlay_) matteOverlay_->update(); // the picture may lie elsewhere now
     });
-    setStandIn({}, {});
+}
+
+void GapView::toggleZoom() {
+    if (std::abs(stage_->zoomPercent() - 100) < 0.5)
+        stage_->setFit();
+    else
+        stage_->setZoom(1, QRectF(stage_->rect()).center());
+    refreshTransport();
 }
 
 GapView::~GapView() {
@@ -247,11 +183,11 @@ void GapView::editMatte(const Matte& matte) {
     connect(matteOverlay_, &MatteOverlay::edited, this, &GapView::matteEdited);
     connect(matteOverlay_, &MatteOverlay::left, this, &GapView::leaveMatte);
     connect(matteOverlay_, &MatteOverlay::hintChanged, this, &GapView::refreshSentence);
-    refreshMatte(matte);
+    setMatte(matte);
     matteOverlay_->setFocus();
 }
 
-void GapView::refreshMatte(const Matte& matte) {
+void GapView::setMatte(const Matte& matte) {
     matte_ = matte;
     if (!matteOverlay_) return;
     if (!matte.pictures.empty()) return leaveMatte(); // there is nothing to draw on
@@ -279,42 +215,19 @@ void GapView::goToOriginal(int direction) {
 }
 
 void GapView::compareWith(const std::vector<OtherVersion>& versions) {
-    comparing_ = !versions.empty();
-    // They stay, with nothing to do: to end their threads would mean to wait for them.
-    for (std::size_t i = versions.size(); i < others_.size(); ++i)
-        others_[i]->setShot(nullptr);
-    while (others_.size() < versions.size()) {
-        others_.push_back(std::make_unique<Preview>());
-        Preview* other = others_.back().get();
-        const auto take = [this](qint64 output) {
-            if (output == player_.playhead()) stage_->takePicture();
-        };
-        connect(other, &Preview::pictureReady, this, take);
-        connect(other, &Preview::draftReady, this, take);
-        // What is there already, at a size had before, is not made again.
-        connect(other, &Preview::readyReset, this, [this] { stage_->takePicture(); });
-    }
-    otherNames_.clear();
-    for (const OtherVersion& version : versions)
-        otherNames_.append(version.name);
-    setOtherMemory(otherBytes_);
-    if (comparing_) {
+    others_.show(versions);
+    if (isComparing()) {
         closeTries();
         showFilmStrip(false);
     }
     showComparison();
-    for (std::size_t i = 0; i < versions.size(); ++i) {
-        others_[i]->want(player_.playhead(), 1);
-        others_[i]->setLoop(player_.loop());
-        others_[i]->setShot(versions[i].frames);
-    }
     stage_->takePicture();
-    tools_->setComparing(comparing_);
+    tools_->setComparing(isComparing());
     refreshTransport();
 }
 
 void GapView::showComparison() {
-    if (!comparing_) {
+    if (!isComparing()) {
         stage_->setComparison(std::nullopt);
         plot_->setVersions({});
         return;
@@ -325,26 +238,18 @@ void GapView::showComparison() {
                           .blinkMilliseconds = bar_->blinkMilliseconds(),
                           .gain = bar_->gain()};
     std::vector<PulsePlot::Version> plotted{{&preview_, tr("Now")}};
-    for (qsizetype i = 0; i < otherNames_.size(); ++i) {
-        Preview* other = others_[static_cast<std::size_t>(i)].get();
-        comparison.others.push_back({other, otherNames_[i]});
-        plotted.push_back({other, otherNames_[i]});
+    for (qsizetype i = 0; i < others_.count(); ++i) {
+        comparison.others.push_back({others_.preview(i), others_.name(i)});
+        plotted.push_back({others_.preview(i), others_.name(i)});
     }
     stage_->setComparison(std::move(comparison));
     plot_->setVersions(std::move(plotted));
 }
 
-void GapView::setOtherMemory(std::size_t bytes) {
-    otherBytes_ = bytes;
-    const auto used = static_cast<std::size_t>(otherNames_.size());
-    for (std::size_t i = 0; i < others_.size(); ++i)
-        others_[i]->setMemory(i < used ? bytes / used : 0, 0); // overlays tell of the present one alone
-}
-
 void GapView::showFilmStrip(bool on) {
     on = on && plan_;
     if (on) {
-        if (comparing_) compareWith({});
+        if (isComparing()) compareWith({});
         closeTries();
         leaveMatte();
     }
@@ -410,40 +315,18 @@ void GapView::refreshSentence() {
     if (matteOverlay_) text = matteOverlay_->hint() + QLatin1Char('\n') + text;
     sentence_->setText(text);
     const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
-    zoomButton_->setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);
+    transport_->zoomButton().setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);
 }
 
 void GapView::refreshTransport() {
+    const bool shown = plan_ && !tries_;
     transport_->setVisible(plan_ != nullptr);
-    tools_->setVisible(plan_ != nullptr && !tries_);
-    bar_->setVisible(plan_ != nullptr && !tries_ && comparing_);
-    plot_->setVisible(plan_ != nullptr && !tries_ && comparing_);
-    probe_->setVisible(plan_ != nullptr && !tries_);
-    zoomButton_->setVisible(plan_ != nullptr && stage_->isVisibleTo(this));
-    if (!plan_) return;
-    const Timecode timecode(timing_.outputRate);
-    timecode_->setText(QString::fromStdString(timecode.format(player_.playhead())));
-    const bool playing = player_.speed() != 0;
-    play_->setIcon(transportIcon(playing ? TransportIcon::pause : TransportIcon::play));
-    const QString rate = QString::fromStdString(timing_.outputRate.display());
-    if (loops_->isWaiting()) {
-        playState_->setText(loops_->waitingText());
-    } else if (!playing) {
-        const auto loop = player_.loop();
-        playState_->setText(
-            loop ? tr("loop %1 to %2 · %3 fps").arg(loop->first).arg(loop->second).arg(rate)
-                 : tr("%1 of %2 · %3 fps").arg(player_.playhead() + 1).arg(player_.frames()).arg(rate));
-    } else {
-        const double wanted = player_.rate() * std::abs(player_.speed());
-        QString state = player_.speed() == 1 ? tr("playing %1 fps").arg(rate)
-                                             : tr("playing %1 × %2 fps").arg(player_.speed()).arg(rate);
-        if (player_.notShown() > 0)
-            state = tr("%1 of %2 fps · %3 frames not shown in time")
-                        .arg(player_.shownRate(), 0, 'f', 1)
-                        .arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2)
-                        .arg(player_.notShown());
-        playState_->setText(state);
-    }
+    tools_->setVisible(shown);
+    bar_->setVisible(shown && isComparing());
+    plot_->setVisible(shown && isComparing() && bar_->showsPlots());
+    probe_->setVisible(shown);
+    transport_->zoomButton().setVisible(plan_ && stage_->isVisibleTo(this));
+    if (plan_) transport_->refresh(timing_.outputRate);
 }
 
 } // namespace yarngap::app

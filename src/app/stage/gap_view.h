@@ -2,22 +2,21 @@
 #pragma once
 
 #include "app/document/background_tasks.h"
-#include "app/stage/compare_bar.h"
-#include "app/stage/film_strip.h"
-#include "app/stage/loop_controls.h"
-#include "app/stage/matte_overlay.h"
-#include "app/stage/picture_overlay.h"
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
+#include "app/stage/compare_bar.h"
+#include "app/stage/film_strip.h"
+#include "app/stage/matte_overlay.h"
+#include "app/stage/other_versions.h"
+#include "app/stage/picture_stage.h"
 #include "app/stage/pulse_plot.h"
 #include "app/stage/stage_tools.h"
+#include "app/stage/transport_bar.h"
 #include "app/stage/try_sheet.h"
-#include "app/stage/wipe.h"
 #include "core/media/media_facts.h"
 
 #include <QLabel>
 #include <QPointer>
-#include <QTimer>
 #include <QToolButton>
 #include <QWidget>
 
@@ -25,147 +24,6 @@
 #include <vector>
 
 namespace yarngap::app {
-
-/// What is shown beside the present version of a frame, and how.
-struct Comparison {
-    struct Other {
-        Preview* preview = nullptr;
-        QString name;
-    };
-    std::vector<Other> others; ///< one, or up to three of four at once
-    CompareMode mode = CompareMode::sideBySide;
-    QString now; ///< what the present version is called
-    int blinkMilliseconds = 400;
-    int gain = 4;
-};
-
-/// Pictures of the gap view. Wheel zooms about the pointer, dragging moves a zoomed picture, double click
-/// fits it again.
-class PictureStage : public QWidget {
-    Q_OBJECT
-  public:
-    PictureStage(Player& player, Preview& preview, QWidget* parent = nullptr);
-
-    void setShot(std::shared_ptr<const FramePlan> plan, const MediaFacts& facts);
-    /// A picture to show before there is a plan, and words instead of pictures when there is nothing.
-    void setStandIn(const QImage& picture, const QString& words);
-
-    /// Zoom in percent of the shot's own pixels.
-    [[nodiscard]] double zoomPercent() const;
-    void setFit();
-    [[nodiscard]] bool isFitted() const { return zoom_ <= 0; }
-    void setZoom(double factor, QPointF about);
-    /// The output frame whose picture is on screen, −1 when none is.
-    [[nodiscard]] qint64 shownOutput() const { return shownOutput_; }
-    /// True while the picture on screen is not that of the playhead.
-    [[nodiscard]] bool isStale() const { return stale_; }
-    /// True while it is a quick look, and a better one is being made.
-    [[nodiscard]] bool isDraft() const { return draft_; }
-    /// Why it could not be made.
-    [[nodiscard]] QString trouble() const { return trouble_; }
-    /// What is wrong with the source frames that it shows.
-    [[nodiscard]] QString remark() const { return remark_; }
-    [[nodiscard]] std::optional<double> doubt() const { return doubt_; }
-    /// Scale that would hide edges which no source frame has, 1 when there are none.
-    [[nodiscard]] double edgeScale() const { return edgeScale_; }
-    /// Where the picture lies, also what of it is outside the widget.
-    [[nodiscard]] QRectF placeOfPicture() const { return pictureRect(); }
-    /// The same of version `index`, 0 being the present one, where they have places of their own.
-    [[nodiscard]] QRectF placeOfVersion(std::size_t index) const {
-        return pictureRect().translated(cellShift(index));
-    }
-    /// Takes what the preview has for the playhead.
-    void takePicture();
-    void setOverlay(Overlay overlay);
-    /// Shows two versions of the frame at the same place and size; none: the present one alone.
-    void setComparison(std::optional<Comparison> comparison);
-    /// Whether the other version is the one on screen now, in a blink.
-    [[nodiscard]] bool showsOther() const { return showsOther_; }
-    [[nodiscard]] const Wipe& wipe() const { return wipe_; }
-    /// Whether the other version of the frame at the playhead is still being made.
-    [[nodiscard]] bool isOtherStale() const;
-    [[nodiscard]] std::optional<double> otherDoubt() const {
-        return comparison_ && others_.front() ? others_.front()->doubt : std::nullopt;
-    }
-    /// What the overlay and the probe are about; null while the frame on screen has none yet.
-    [[nodiscard]] PreviewInsightPtr insight() const { return insight_; }
-    /// Shows the source frame before (−1) or after (1) in the place of the picture, until 0 brings it back.
-    void flick(int direction);
-    /// What is flicked to and on screen: a source frame, or none.
-    [[nodiscard]] std::optional<std::int64_t> flickedTo() const { return flicked_; }
-    /// The pixel of the shot under the pointer, if any.
-    [[nodiscard]] std::optional<QPoint> pointedAt() const { return pointedAt_; }
-
-  Q_SIGNALS:
-    void shown();
-    void probed(); ///< the pointer is over another pixel
-
-  protected:
-    void paintEvent(QPaintEvent* event) override;
-    void resizeEvent(QResizeEvent* event) override;
-    void wheelEvent(QWheelEvent* event) override;
-    void mousePressEvent(QMouseEvent* event) override;
-    void mouseMoveEvent(QMouseEvent* event) override;
-    void mouseReleaseEvent(QMouseEvent* event) override;
-    void mouseDoubleClickEvent(QMouseEvent* event) override;
-    void leaveEvent(QEvent* event) override;
-
-  private:
-    static constexpr double flankMargin = 12; ///< beside the small source frames
-    static constexpr double cellGap = 8;      ///< between versions
-    void point(QPointF at);
-    [[nodiscard]] Flanks sides() const; ///< of the frame at the playhead
-    void drawPixelGrid(QPainter& p, const QRectF& place, const QRectF& area) const;
-    void drawNote(QPainter& p, const QRectF& shown, const QString& note, bool atRight = false) const;
-    void drawBoth(QPainter& p, const QRectF& place, const QRectF& area);
-    /// Columns and rows that versions are shown in; 1 and 1 where they share one place.
-    [[nodiscard]] QSize cells() const;
-    /// From the first version to version `index`.
-    [[nodiscard]] QPointF cellShift(std::size_t index) const;
-    void drawCell(QPainter& p, std::size_t index, const QRectF& place, const QRectF& area);
-    [[nodiscard]] QString noteOf(const QString& name, bool stale, std::optional<double> doubt) const;
-    [[nodiscard]] QRectF pictureArea() const;
-    [[nodiscard]] QRectF pictureRect() const;
-    [[nodiscard]] double fitScale() const;
-    [[nodiscard]] double aspectWidth() const;
-    void requestSizes();
-    void drawFlank(QPainter& p, std::optional<std::int64_t> frame, const QRectF& place, double joinX);
-
-    Player& player_;
-    Preview& preview_;
-    std::shared_ptr<const FramePlan> plan_;
-    MediaFacts facts_;
-    QImage picture_;
-    QImage standIn_;
-    QString words_;
-    QString trouble_;
-    QString remark_;
-    std::optional<double> doubt_;
-    double edgeScale_ = 1;
-    qint64 shownOutput_ = -1;
-    bool stale_ = false;
-    bool draft_ = false;
-    Overlay overlay_ = Overlay::none;
-    PreviewInsightPtr insight_;
-    int flick_ = 0;
-    std::optional<std::int64_t> flicked_;
-    std::optional<QPoint> pointedAt_;
-    std::optional<Comparison> comparison_;
-    std::vector<PreviewPicturePtr> others_; ///< the other versions of the frame at the playhead
-    bool showsOther_ = false;
-    QTimer blink_;
-    Wipe wipe_;
-    Wipe::Handle held_ = Wipe::Handle::none;
-    double zoom_ = 0; // screen pixels per shot pixel; 0 fits
-    QPointF offset_;
-    QPointF dragFrom_;
-};
-
-/// A version to compare with; its frames are null while its media is being opened.
-struct OtherVersion {
-    OutputFramesPtr frames;
-    QString name;
-};
 
 /// The stage with its sentence and the transport.
 class GapView : public QWidget {
@@ -186,8 +44,9 @@ class GapView : public QWidget {
     void tryFour(const std::array<Try, 4>& tries, std::int64_t output);
     /// Draws or changes the outline of a matte on the stage, until it is left.
     void editMatte(const Matte& matte);
-    /// The matte of the shot as it has become, where it is being edited.
-    void refreshMatte(const Matte& matte);
+    /// The matte of the shot as it has become, where it is being edited; editing ends where there is nothing
+    /// to draw on.
+    void setMatte(const Matte& matte);
     void leaveMatte();
     [[nodiscard]] bool editsMatte() const { return matteOverlay_ != nullptr; }
     /// Next original after, or last one before, the playhead.
@@ -197,18 +56,18 @@ class GapView : public QWidget {
     /// Shows every frame beside those of other versions, at most three, as `bar()` says; none: alone.
     void compareWith(const std::vector<OtherVersion>& versions);
     /// Bytes for pictures of other versions, all together.
-    void setOtherMemory(std::size_t bytes);
+    void setOtherMemory(std::size_t bytes) { others_.setMemory(bytes); }
     /// A page of frames instead of the picture.
     void showFilmStrip(bool on);
     [[nodiscard]] bool showsFilmStrip() const { return strip_->isVisibleTo(this); }
     [[nodiscard]] FilmStrip& filmStrip() { return *strip_; }
     [[nodiscard]] PulsePlot& plot() { return *plot_; }
     /// The button that turns the sound on and off; hidden where there is none.
-    [[nodiscard]] QToolButton& soundButton() { return *sound_; }
-    [[nodiscard]] bool isComparing() const { return comparing_; }
+    [[nodiscard]] QToolButton& soundButton() { return transport_->soundButton(); }
+    [[nodiscard]] bool isComparing() const { return !others_.isEmpty(); }
     [[nodiscard]] CompareBar& bar() { return *bar_; }
     [[nodiscard]] StageTools& tools() { return *tools_; }
-    [[nodiscard]] LoopControls& loops() { return *loops_; }
+    [[nodiscard]] LoopControls& loops() { return transport_->loops(); }
     [[nodiscard]] QString probe() const { return probe_->text(); }
 
   Q_SIGNALS:
@@ -217,7 +76,11 @@ class GapView : public QWidget {
     void matteLeft();
 
   private:
+    void layOut();
+    void connectPlaying();
+    void connectParts();
     void closeTries();
+    void toggleZoom();
     [[nodiscard]] std::int64_t nearestSourceFrame() const;
     void refreshSentence();
     void refreshTransport();
@@ -236,20 +99,11 @@ class GapView : public QWidget {
     QLabel* sentence_;
     StageTools* tools_;
     CompareBar* bar_;
-    std::vector<std::unique_ptr<Preview>> others_; ///< of versions compared with; made when first needed
-    QStringList otherNames_;
-    std::size_t otherBytes_ = Preview::defaultPictureBytes;
+    OtherVersions others_;
     FilmStrip* strip_;
     PulsePlot* plot_;
-    bool comparing_ = false;
     QLabel* probe_;
-    LoopControls* loops_;
-    QLabel* timecode_;
-    QLabel* playState_;
-    QToolButton* play_;
-    QToolButton* sound_;
-    QToolButton* zoomButton_;
-    QWidget* transport_;
+    TransportBar* transport_;
     BackgroundTasks tryTasks_; ///< last: ended before what it answers to goes
 };
 

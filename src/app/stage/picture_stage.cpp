@@ -1,4 +1,4 @@
-#include "app/stage/gap_view.h"
+#include "app/stage/picture_stage.h"
 #include "app/look/theme.h"
 
 #include <QMouseEvent>

@@ -1,6 +1,6 @@
 // Several versions of a frame on the stage.
 
-#include "app/stage/gap_view.h"
+#include "app/stage/picture_stage.h"
 #include "app/look/theme.h"
 
 #include <QPainter>

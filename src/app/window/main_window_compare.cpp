@@ -2,9 +2,6 @@
 
 #include "app/window/main_window.h"
 
-#include "core/memory_shares.h"
-#include "core/time/true_frames.h"
-
 #include <QFileDialog>
 #include <QFileInfo>
 
@@ -14,8 +11,8 @@ namespace yarngap::app {
 
 void MainWindow::connectCompare() {
     CompareBar& bar = gapView_->bar();
-    connect(&gapView_->tools(), &StageTools::compareAsked, this, &MainWindow::refreshCompare);
-    connect(&bar, &CompareBar::otherChanged, this, [this] { refreshCompare(true); });
+    connect(&gapView_->tools(), &StageTools::compareAsked, this, &MainWindow::compare);
+    connect(&bar, &CompareBar::otherChanged, this, [this] { compare(true); });
     connect(&bar, &CompareBar::fileAsked, this, [this] {
         const QString file = QFileDialog::getOpenFileName(this, tr("Frames to compare with"), {},
                                                           tr("Video and pictures (*)"));
@@ -25,7 +22,7 @@ void MainWindow::connectCompare() {
         if (!gapView_->isComparing() || path != gapView_->bar().file()) return;
         const MediaState& state = document_.media().state(path.toStdString());
         if (state.stage == MediaState::Stage::failed) showTrouble(state.trouble);
-        if (state.index) refreshCompare(true);
+        if (state.index) compare(true);
     });
     connect(&bar, &CompareBar::keepAsked, this, [this] {
         const Take kept = gapView_->bar().other();
@@ -77,22 +74,14 @@ OtherVersion MainWindow::versionOfFile(const Timing& timing) {
     }
     const MediaState& state = document_.media().state(file.toStdString());
     if (!state.index) return version; // its state will change
-    if (comparedIndex_ != state.index) {
-        comparedIndex_ = state.index;
-        compared_ =
-            std::make_shared<FrameSource>(state.index, sharesOf(preferences_.memoryBytes).sourceFrames / 3);
-    }
-    version.frames = std::make_shared<const PlannedFrames>(
-        std::make_shared<FramePlan>(
-            planOfTrueFrames(*plan_, timing.sourceRate, state.facts.rate, compared_->frames())),
-        FrameMaker(compared_, vectors_, InBetweens{}));
+    version.frames = shown_.trueFrames(state.index, timing.sourceRate);
     return version;
 }
 
-void MainWindow::refreshCompare(bool on) {
+void MainWindow::compare(bool on) {
     const Shot* shot = document_.current();
     const auto timing = document_.currentTiming();
-    if (!on || !shot || !plan_ || !footage_.frames || !timing) {
+    if (!on || !shot || !plan() || !shown_.footage().frames || !timing) {
         gapView_->compareWith({});
         return;
     }
@@ -110,7 +99,7 @@ void MainWindow::refreshCompare(bool on) {
         version.methodStretches.clear();
         version.inBetweens = other.inBetweens;
         if (bar.isBeforeMends(other)) version = shot->beforeMends();
-        versions.push_back({ready(version).frames, QString::fromStdString(other.name)});
+        versions.push_back({shown_.ready(version).frames, QString::fromStdString(other.name)});
     }
     gapView_->compareWith(versions);
 }

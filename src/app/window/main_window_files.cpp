@@ -43,7 +43,8 @@ void MainWindow::showOpenMenu() {
         connect(menu->addAction(QFileInfo(file).completeBaseName() + QStringLiteral(" — ") +
                                 QFileInfo(file).path()),
                 &QAction::triggered, this, [this, file] { document_.openFiles({file}); });
-    menu->popup(open_->mapToGlobal(QPoint(0, open_->height())));
+    const QPushButton& button = topBar_->openButton();
+    menu->popup(button.mapToGlobal(QPoint(0, button.height())));
 }
 
 void MainWindow::startAnew() {
@@ -52,7 +53,7 @@ void MainWindow::startAnew() {
         return;
     }
     notice_->tell(
-        tr("%1 has changes that are not saved. A new project would lose them.").arg(projectName_->text()),
+        tr("%1 has changes that are not saved. A new project would lose them.").arg(topBar_->projectName()),
         {{tr("Save"), [this] { save(false); }},
          {tr("Begin without saving"), [this] { document_.startAnew(); }}});
 }
@@ -74,13 +75,19 @@ void MainWindow::save(bool chooseName) {
 
 void MainWindow::askBeforeReplacing(const QString& file) {
     notice_->tell(tr("%1 has changes that are not saved. Opening %2 would lose them.")
-                      .arg(projectName_->text(), QFileInfo(file).fileName()),
+                      .arg(topBar_->projectName(), QFileInfo(file).fileName()),
                   {{tr("Save, then open"),
                     [this, file] {
                         openNext_ = file;
                         save(false);
                     }},
                    {tr("Open without saving"), [this, file] { document_.openProject(file, true); }}});
+}
+
+void MainWindow::goOnAfterSaving() {
+    if (document_.hasUnsavedChanges()) return;
+    if (std::exchange(closing_, false)) close();
+    if (!openNext_.isEmpty()) document_.openFiles({std::exchange(openNext_, {})});
 }
 
 void MainWindow::keepRecovery(const QString& folder) {
@@ -105,8 +112,12 @@ void MainWindow::offerRecovery() {
 }
 
 void MainWindow::connectFiles() {
-    connect(&document_, &Document::fileChanged, this, &MainWindow::refreshTopBar);
+    connect(topBar_, &TopBar::openAsked, this, &MainWindow::showOpenMenu);
+    connect(topBar_, &TopBar::saveAsked, this, [this] { save(false); });
+    connect(topBar_, &TopBar::settingsAsked, this, &MainWindow::showPreferences);
+    connect(&document_, &Document::fileChanged, topBar_, &TopBar::refresh);
     connect(&document_, &Document::fileChanged, this, [this] { noteRecentProject(document_.file()); });
+    connect(&document_, &Document::fileChanged, this, &MainWindow::goOnAfterSaving);
     connect(&document_, &Document::trouble, this, &MainWindow::showTrouble);
     connect(&document_, &Document::changedMeanwhile, this,
             [this](const QString& file, const QString& sentence) {
@@ -179,7 +190,7 @@ void MainWindow::closeEvent(QCloseEvent* close) {
         return;
     }
     if (document_.hasUnsavedChanges() && !discard_) {
-        notice_->tell(tr("%1 has changes that are not saved.").arg(projectName_->text()),
+        notice_->tell(tr("%1 has changes that are not saved.").arg(topBar_->projectName()),
                       {{tr("Save and close"),
                         [this] {
                             closing_ = true;

@@ -5,11 +5,11 @@
 namespace yarngap::app {
 
 void MainWindow::showFullScreenStage(bool on) {
-    on = on && plan_ != nullptr;
+    on = on && plan() != nullptr;
     if (on == fullScreenStage_) return;
     fullScreenStage_ = on;
     for (QWidget* widget : aroundStage_)
-        widget->setVisible(!on && (widget != column_ || fold_->isChecked()));
+        widget->setVisible(!on && (widget != column_ || topBar_->showsColumn()));
     if (on) {
         stateBefore_ = windowState();
         setWindowState(stateBefore_ | Qt::WindowFullScreen);

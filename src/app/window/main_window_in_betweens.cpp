@@ -14,9 +14,9 @@ void MainWindow::connectInBetweens() {
     });
     connect(&inBetweens_->matte(), &MatteSettings::drawAsked, this, [this](bool on) {
         const Shot* shot = document_.current();
-        if (on && shot && plan_) {
+        if (on && shot && plan()) {
             player_.pause();
-            refreshCompare(false);
+            compare(false);
             gapView_->editMatte(shot->matte);
         } else {
             gapView_->leaveMatte();
@@ -34,19 +34,19 @@ void MainWindow::connectInBetweens() {
 
 void MainWindow::tryFour() {
     const Shot* shot = document_.current();
-    if (!shot || !plan_ || plan_->rows.empty()) return;
+    if (!shot || !plan() || plan()->rows.empty()) return;
     player_.pause();
-    const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
+    const PlanRow& row = plan()->rows[static_cast<std::size_t>(player_.playhead())];
     if (row.kind != FrameKind::flow) {
         showTrouble(tr("Output %1 is not made by optical flow. Go to a frame that is, and try again.")
                         .arg(row.output));
         return;
     }
-    std::array<Try, 4> tries = triesOf(plan_->settings[row.settings].inBetweens);
+    std::array<Try, 4> tries = triesOf(plan()->settings[row.settings].inBetweens);
     for (Try& one : tries) {
         Shot version = *shot;
         version.inBetweens = one.settings;
-        one.frames = ready(version).frames;
+        one.frames = shown_.ready(version).frames;
     }
     gapView_->tryFour(tries, row.output);
 }

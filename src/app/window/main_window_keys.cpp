@@ -35,92 +35,59 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
     return QWidget::eventFilter(watched, happened);
 }
 
+void MainWindow::prepareKeys() {
+    const auto goTo = [this](qint64 output) { return [this, output] { player_.goTo(output); }; };
+    const auto step = [this](int by) { return [this, by] { player_.goTo(player_.playhead() + by); }; };
+    const auto toOriginal = [this](int direction) {
+        return [this, direction] { gapView_->goToOriginal(direction); };
+    };
+    const auto shuttle = [this](int direction) { return [this, direction] { player_.shuttle(direction); }; };
+    const auto flick = [this](int direction) { // while it is held
+        return [this, direction] { gapView_->stage().flick(direction); };
+    };
+    const auto overlay = [this](Overlay one) { return [this, one] { gapView_->tools().toggle(one); }; };
+    const auto method = [this](Method one) { return [this, one] { inBetweens_->setMethod(one); }; };
+    LoopControls& loops = gapView_->loops();
+    keys_ = {
+        {Qt::Key_Space, [this] { player_.togglePlay(); }, [&loops] { loops.readyThenPlay(); }},
+        {Qt::Key_G, [&loops] { loops.toggleLoop(); }, [&loops] { loops.toggleThereAndBack(); }},
+        {Qt::Key_J, shuttle(-1)},
+        {Qt::Key_K, [this] { player_.pause(); }},
+        {Qt::Key_L, shuttle(1)},
+        {Qt::Key_Left, step(-1), toOriginal(-1)},
+        {Qt::Key_Right, step(1), toOriginal(1)},
+        {Qt::Key_Home, goTo(0)},
+        {Qt::Key_End, [this] { player_.goTo(player_.frames() - 1); }},
+        {Qt::Key_Comma, flick(-1)},
+        {Qt::Key_Period, flick(1)},
+        {Qt::Key_C, [this] { compare(!gapView_->isComparing()); }},
+        {Qt::Key_F, [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }},
+        {Qt::Key_F11, [this] { showFullScreenStage(!fullScreenStage_); }},
+        {Qt::Key_V, overlay(Overlay::vectors)},
+        {Qt::Key_T, overlay(Overlay::trust)},
+        {Qt::Key_D, overlay(Overlay::difference)},
+        {Qt::Key_M, overlay(Overlay::madeFrom)},
+        {Qt::Key_I, [this] { trim_->setInAtPlayhead(); }},
+        {Qt::Key_O, [this] { trim_->setOutAtPlayhead(); }},
+        {Qt::Key_1, method(Method::sample)},
+        {Qt::Key_2, method(Method::blend)},
+        {Qt::Key_3, method(Method::flow)},
+    };
+}
+
 bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
-    const bool shift = modifiers == Qt::ShiftModifier;
+    if (!plan()) return false;
     // While a matte is drawn, they move its points.
-    if (plan_ && !gapView_->editsMatte() && modifiers == Qt::ControlModifier &&
+    if (!gapView_->editsMatte() && modifiers == Qt::ControlModifier &&
         (key == Qt::Key_Left || key == Qt::Key_Right)) {
         gapView_->goToGap(key == Qt::Key_Left ? -1 : 1);
         return true;
     }
-    if (!plan_ || (modifiers != Qt::NoModifier && modifiers != Qt::KeypadModifier && !shift)) return false;
-    switch (key) {
-    case Qt::Key_Space:
-        shift ? gapView_->loops().readyThenPlay() : player_.togglePlay();
-        return true;
-    case Qt::Key_G:
-        shift ? gapView_->loops().toggleThereAndBack() : gapView_->loops().toggleLoop();
-        return true;
-    case Qt::Key_J:
-        player_.shuttle(-1);
-        return true;
-    case Qt::Key_K:
-        player_.pause();
-        return true;
-    case Qt::Key_L:
-        player_.shuttle(1);
-        return true;
-    case Qt::Key_Left:
-        shift ? gapView_->goToOriginal(-1) : player_.goTo(player_.playhead() - 1);
-        return true;
-    case Qt::Key_Right:
-        shift ? gapView_->goToOriginal(1) : player_.goTo(player_.playhead() + 1);
-        return true;
-    case Qt::Key_C:
-        refreshCompare(!gapView_->isComparing());
-        return true;
-    case Qt::Key_F:
-        gapView_->showFilmStrip(!gapView_->showsFilmStrip());
-        return true;
-    case Qt::Key_F11:
-        showFullScreenStage(!fullScreenStage_);
-        return true;
-    case Qt::Key_Escape:
-        if (!fullScreenStage_) return false;
+    if (key == Qt::Key_Escape && fullScreenStage_) {
         showFullScreenStage(false);
         return true;
-    case Qt::Key_Comma: // while it is held
-        gapView_->stage().flick(-1);
-        return true;
-    case Qt::Key_Period:
-        gapView_->stage().flick(1);
-        return true;
-    case Qt::Key_V:
-        gapView_->tools().toggle(Overlay::vectors);
-        return true;
-    case Qt::Key_T:
-        gapView_->tools().toggle(Overlay::trust);
-        return true;
-    case Qt::Key_D:
-        gapView_->tools().toggle(Overlay::difference);
-        return true;
-    case Qt::Key_M:
-        gapView_->tools().toggle(Overlay::madeFrom);
-        return true;
-    case Qt::Key_Home:
-        player_.goTo(0);
-        return true;
-    case Qt::Key_End:
-        player_.goTo(player_.frames() - 1);
-        return true;
-    case Qt::Key_I:
-        trim_->setInAtPlayhead();
-        return true;
-    case Qt::Key_O:
-        trim_->setOutAtPlayhead();
-        return true;
-    case Qt::Key_1:
-        inBetweens_->setMethod(Method::sample);
-        return true;
-    case Qt::Key_2:
-        inBetweens_->setMethod(Method::blend);
-        return true;
-    case Qt::Key_3:
-        inBetweens_->setMethod(Method::flow);
-        return true;
-    default:
-        return false;
     }
+    return act(keys_, key, modifiers);
 }
 
 } // namespace yarngap::app

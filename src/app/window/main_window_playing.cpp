@@ -21,17 +21,22 @@ void MainWindow::goOnWithNextShot() {
     const auto count = static_cast<int>(document_.project().shots.size());
     if (!playOn_->isChecked() || count < 2) return;
     document_.setCurrent((document_.currentIndex() + 1) % count);
-    if (!plan_) return; // its card tells why
+    if (!plan()) return; // its card tells why
     player_.goTo(0);
     player_.play(1);
 }
 
+std::int64_t MainWindow::sourceFrameAtPlayhead() const {
+    if (!plan() || plan()->rows.empty()) return 0;
+    return plan()->rows[static_cast<std::size_t>(player_.playhead())].position.frame;
+}
+
 std::optional<std::pair<std::int64_t, std::int64_t>> MainWindow::selectedGaps() const {
-    const auto stretch = plan_ && chart_ ? chart_->selection() : std::nullopt;
+    const auto stretch = plan() && chart_ ? chart_->selection() : std::nullopt;
     if (!stretch) return std::nullopt;
     std::optional<std::pair<std::int64_t, std::int64_t>> gaps;
     for (std::int64_t n = stretch->first; n <= stretch->last; ++n) {
-        const Position& at = plan_->rows[static_cast<std::size_t>(n)].position;
+        const Position& at = plan()->rows[static_cast<std::size_t>(n)].position;
         // An original at the end belongs to the gap before it.
         if (n == stretch->last && gaps && at.phase == Rational(0)) break;
         if (!gaps) gaps = std::pair{at.frame, at.frame};

@@ -11,30 +11,29 @@
 namespace yarngap::app {
 
 void MainWindow::showPreferences() {
-    auto* panel = new PreferencesPanel(preferences_, finished_, vectors_->folder(), this);
+    auto* panel = new PreferencesPanel(preferences_, shown_.finished(), shown_.vectors()->folder(), this);
     connect(panel, &PreferencesPanel::changed, this, [this](const Preferences& changed) {
         const bool memory = changed.memoryBytes != preferences_.memoryBytes;
         savePreferences(changed);
         applyPreferences(changed);
         if (!memory) return;
-        sourceIndex_.reset(); // what decoded frames take is set when a source is opened
+        shown_.reopen(); // what decoded frames take is set when a source is opened
         rebuild();
     });
     panel->adjustSize();
-    panel->move(settings_->mapToGlobal(QPoint(settings_->width() - panel->width(), settings_->height())));
+    const QPushButton& button = topBar_->settingsButton();
+    panel->move(button.mapToGlobal(QPoint(button.width() - panel->width(), button.height())));
     panel->show();
 }
 
 void MainWindow::applyPreferences(const Preferences& preferences) {
     preferences_ = preferences;
     const MemoryShares shares = sharesOf(preferences.memoryBytes);
-    vectors_->setByteLimit(shares.vectors);
+    shown_.setPreferences(preferences);
     preview_.setMemory(shares.pictures, shares.insights);
     gapView_->setOtherMemory(shares.otherVersions);
     sound_.setWanted(preferences.sound);
     refreshSound();
-    if (finished_) finished_->files().setByteLimit(preferences.frameDiskBytes);
-    if (vectors_->folder()) vectors_->folder()->files().setByteLimit(preferences.vectorDiskBytes);
 }
 
 void MainWindow::connectSound() {
@@ -60,11 +59,6 @@ void MainWindow::refreshSound() {
                             : tr("Sound is on: at 100 % the shot's own, else stretched at its own pitch");
     button.setToolTip(tip);
     button.setAccessibleDescription(tip);
-}
-
-ReadyShot MainWindow::ready(const Shot& version) const {
-    return readyShot(version, footage_, shownFindings_,
-                     {.vectors = vectors_, .finished = finished_, .remakes = remakes_, .isFinal = false});
 }
 
 } // namespace yarngap::app

@@ -1,0 +1,107 @@
+#include "app/stage/transport_bar.h"
+
+#include "app/look/transport_icons.h"
+#include "core/time/timecode.h"
+
+#include <QHBoxLayout>
+
+#include <cmath>
+
+namespace yarngap::app {
+
+TransportBar::TransportBar(Player& player, Preview& preview, QWidget* parent)
+    : QWidget(parent)
+    , player_(player)
+    , loops_(new LoopControls(player, preview))
+    , timecode_(new QLabel)
+    , state_(new QLabel)
+    , play_(new QToolButton)
+    , sound_(new QToolButton)
+    , zoom_(new QToolButton) {
+    timecode_->setObjectName(QStringLiteral("timecodeLabel"));
+    timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
+    timecode_->setMinimumWidth(110);
+    state_->setObjectName(QStringLiteral("playState"));
+    state_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
+    state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    state_->setMinimumWidth(110);
+    prepareZoom();
+    auto* line = new QHBoxLayout(this);
+    line->setContentsMargins(16, 0, 16, 0);
+    line->addWidget(timecode_, 1);
+    line->addWidget(pill());
+    auto* right = new QHBoxLayout;
+    right->setSpacing(8);
+    right->addSpacing(8);
+    right->addWidget(zoom_);
+    right->addWidget(state_, 1);
+    line->addLayout(right, 1);
+}
+
+QWidget* TransportBar::pill() {
+    const auto button = [this](QToolButton* b, TransportIcon icon, const QString& tip, auto action) {
+        prepareTransportButton(*b, icon, tip);
+        connect(b, &QToolButton::clicked, this, action);
+        return b;
+    };
+    auto* pill = new QWidget;
+    pill->setStyleSheet(QStringLiteral(".QWidget { background: #5A5A5A; border-radius: 16px; }"));
+    auto* row = new QHBoxLayout(pill);
+    row->setContentsMargins(12, 2, 12, 2);
+    row->setSpacing(4);
+    row->addWidget(button(new QToolButton, TransportIcon::previousOriginal,
+                          tr("Previous original (Shift+Left)"), [this] { Q_EMIT originalAsked(-1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::stepBack, tr("One frame back (Left)"),
+                          [this] { player_.goTo(player_.playhead() - 1); }));
+    row->addWidget(
+        button(play_, TransportIcon::play, tr("Play or pause (Space)"), [this] { player_.togglePlay(); }));
+    row->addWidget(button(new QToolButton, TransportIcon::stepForward, tr("One frame on (Right)"),
+                          [this] { player_.goTo(player_.playhead() + 1); }));
+    row->addWidget(button(new QToolButton, TransportIcon::nextOriginal, tr("Next original (Shift+Right)"),
+                          [this] { Q_EMIT originalAsked(1); }));
+    row->addWidget(loops_);
+    row->addWidget(sound_);
+    prepareTransportButton(*sound_, TransportIcon::sound, tr("Sound"));
+    sound_->setObjectName(QStringLiteral("soundButton"));
+    sound_->setCheckable(true);
+    sound_->hide();
+    play_->setObjectName(QStringLiteral("playButton"));
+    return pill;
+}
+
+void TransportBar::prepareZoom() {
+    zoom_->setAutoRaise(true);
+    zoom_->setStyleSheet(QStringLiteral(
+        "QToolButton { color: #E4E2DD; border: 1px solid transparent; font-size: 12px; padding: 2px 6px; "
+        "border-radius: 4px; }"
+        "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
+    zoom_->setToolTip(tr("Switch between fitting the window and 100 %; the wheel zooms"));
+    zoom_->setAccessibleName(tr("Zoom"));
+    zoom_->setObjectName(QStringLiteral("zoomButton"));
+    connect(zoom_, &QToolButton::clicked, this, &TransportBar::zoomAsked);
+}
+
+void TransportBar::refresh(const Rate& outputRate) {
+    timecode_->setText(QString::fromStdString(Timecode(outputRate).format(player_.playhead())));
+    play_->setIcon(transportIcon(player_.speed() != 0 ? TransportIcon::pause : TransportIcon::play));
+    state_->setText(stateWords(QString::fromStdString(outputRate.display())));
+}
+
+QString TransportBar::stateWords(const QString& rate) const {
+    if (loops_->isWaiting()) return loops_->waitingText();
+    if (player_.speed() == 0) {
+        const auto loop = player_.loop();
+        return loop ? tr("loop %1 to %2 · %3 fps").arg(loop->first).arg(loop->second).arg(rate)
+                    : tr("%1 of %2 · %3 fps").arg(player_.playhead() + 1).arg(player_.frames()).arg(rate);
+    }
+    const double wanted = player_.rate() * std::abs(player_.speed());
+    if (player_.notShown() > 0)
+        return tr("%1 of %2 fps · %3 frames not shown in time")
+            .arg(player_.shownRate(), 0, 'f', 1)
+            .arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2)
+            .arg(player_.notShown());
+    return player_.speed() == 1 ? tr("playing %1 fps").arg(rate)
+                                : tr("playing %1 × %2 fps").arg(player_.speed()).arg(rate);
+}
+
+} // namespace yarngap::app

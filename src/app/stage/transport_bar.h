@@ -1,0 +1,44 @@
+// Timecode, transport, zoom and what playing does, in one line under the stage.
+#pragma once
+
+#include "app/playing/player.h"
+#include "app/playing/preview.h"
+#include "app/stage/loop_controls.h"
+#include "core/time/rate.h"
+
+#include <QLabel>
+#include <QToolButton>
+#include <QWidget>
+
+namespace yarngap::app {
+
+class TransportBar : public QWidget {
+    Q_OBJECT
+  public:
+    TransportBar(Player& player, Preview& preview, QWidget* parent = nullptr);
+
+    /// Shows the state of the player, for frames at this rate.
+    void refresh(const Rate& outputRate);
+    [[nodiscard]] LoopControls& loops() { return *loops_; }
+    /// The button that turns the sound on and off; hidden where there is none.
+    [[nodiscard]] QToolButton& soundButton() { return *sound_; }
+    [[nodiscard]] QToolButton& zoomButton() { return *zoom_; }
+
+  Q_SIGNALS:
+    void originalAsked(int direction); ///< the next original after (1) or before (−1) the playhead
+    void zoomAsked();                  ///< between fitting and 100 %
+
+  private:
+    QWidget* pill();
+    void prepareZoom();
+    [[nodiscard]] QString stateWords(const QString& rate) const;
+    Player& player_;
+    LoopControls* loops_;
+    QLabel* timecode_;
+    QLabel* state_;
+    QToolButton* play_;
+    QToolButton* sound_;
+    QToolButton* zoom_;
+};
+
+} // namespace yarngap::app

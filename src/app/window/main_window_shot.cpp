@@ -1,0 +1,77 @@
+// How the window comes to show the current shot.
+
+#include "app/window/main_window.h"
+
+#include "core/error.h"
+
+namespace yarngap::app {
+
+void MainWindow::rebuild() {
+    const Shot* shot = document_.current();
+    const auto index = document_.currentMedia();
+    const auto timing = document_.currentTiming();
+    try {
+        if (index && timing)
+            showShot(*shot, index, *timing);
+        else
+            showNoShot(shot);
+    } catch (const Error& error) {
+        showTrouble(QString::fromStdString(error.what()));
+    }
+    refreshSteps();
+    topBar_->refresh();
+}
+
+void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaIndex>& index,
+                          const Timing& timing) {
+    document_.media().measure(shot.media);
+    playhead_.comeTo({document_.currentIndex(), shot.media}, plan().get(), timing);
+    openFootage(shot, index);
+    shown_.make(shot, document_.gapFindingsOf(shot).value_or(GapFindings{}));
+    preview_.setShot(shown_.frames());
+    player_.setRange(static_cast<qint64>(plan()->rows.size()), timing.outputRate.toDouble());
+    playhead_.put(timing);
+    sound_.setShot(index, shown_.footage().axis->frames(), plan(), timing.outputRate);
+    chart_->setPlan(plan(), timing);
+    showFindings();
+    gapView_->setShot(plan(), timing, shown_.footage().axis->facts());
+    gapView_->setMatte(shot.matte);
+    compare(gapView_->isComparing());
+}
+
+void MainWindow::openFootage(const Shot& shot, const std::shared_ptr<const MediaIndex>& index) {
+    const Interpretation interpretation = document_.currentInterpretation();
+    if (shown_.open(index, document_.currentAxis())) {
+        // A reader of their own: what it decodes does not push out what the playhead needs.
+        thumbnails_.setShot(shown_.footage().axis->facts(), [index, interpretation] {
+            constexpr std::size_t few = std::size_t{32} << 20;
+            return footageOf(index, interpretation, few).frames;
+        });
+    }
+    if (interpretation != shot.interpretation)
+        showTrouble(tr("The interpretation kept for %1 does not suit its file, which may have changed; "
+                       "the file is taken as it is.")
+                        .arg(QString::fromStdString(shot.name)));
+}
+
+void MainWindow::showNoShot(const Shot* shot) {
+    playhead_.leave(plan().get());
+    shown_.clear();
+    preview_.setShot(nullptr);
+    player_.setRange(0, 24);
+    sound_.setShot(nullptr, 0, nullptr, Rate());
+    chart_->setPlan(nullptr, {});
+    QString words = tr("Drop a video file here, or press Ctrl+O to open one.");
+    QImage standIn;
+    if (shot) {
+        const MediaState& state = document_.media().state(shot->media);
+        standIn = state.firstPicture;
+        words = state.stage == MediaState::Stage::failed ? state.trouble
+                : state.stage == MediaState::Stage::opening
+                    ? tr("Opening %1…").arg(QString::fromStdString(shot->name))
+                    : tr("First frame. Counting frames, %1 %…").arg(static_cast<int>(state.progress * 100));
+    }
+    gapView_->setStandIn(standIn, words);
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,56 @@
+#include "app/window/shown_shot.h"
+
+#include "core/memory_shares.h"
+#include "core/time/true_frames.h"
+
+namespace yarngap::app {
+
+ShownShot::ShownShot(const Preferences& preferences)
+    : vectors_(std::make_shared<VectorStore>(sharesOf(preferences.memoryBytes).vectors,
+                                             vectorFolderOfUser(preferences.vectorDiskBytes)))
+    , finished_(frameFolderOfUser(preferences.frameDiskBytes))
+    , sourceBytes_(sharesOf(preferences.memoryBytes).sourceFrames) {}
+
+bool ShownShot::open(const std::shared_ptr<const MediaIndex>& index,
+                     const std::shared_ptr<const SourceAxis>& axis) {
+    if (index != index_) {
+        index_ = index;
+        source_ = std::make_shared<FrameSource>(index, sourceBytes_ * 2 / 3);
+        footage_ = {};
+    }
+    if (footage_.frames && axis->interpretation() == footage_.axis->interpretation()) return false;
+    footage_ = footageOf(index, axis, source_, sourceBytes_ / 3);
+    return true;
+}
+
+void ShownShot::make(const Shot& shot, const GapFindings& found) {
+    found_ = found;
+    shown_ = ready(shot);
+}
+
+ReadyShot ShownShot::ready(const Shot& version) const {
+    return readyShot(version, footage_, found_,
+                     {.vectors = vectors_, .finished = finished_, .remakes = remakes_, .isFinal = false});
+}
+
+OutputFramesPtr ShownShot::trueFrames(const std::shared_ptr<const MediaIndex>& index,
+                                      const Rate& sourceRate) {
+    if (comparedIndex_ != index) {
+        comparedIndex_ = index;
+        compared_ = std::make_shared<FrameSource>(index, sourceBytes_ / 3);
+    }
+    auto moments = std::make_shared<FramePlan>(
+        planOfTrueFrames(*plan(), sourceRate, index->facts.rate, compared_->frames()));
+    return std::make_shared<const PlannedFrames>(std::move(moments),
+                                                 FrameMaker(compared_, vectors_, InBetweens{}));
+}
+
+void ShownShot::setPreferences(const Preferences& preferences) {
+    const MemoryShares shares = sharesOf(preferences.memoryBytes);
+    sourceBytes_ = shares.sourceFrames;
+    vectors_->setByteLimit(shares.vectors);
+    if (finished_) finished_->files().setByteLimit(preferences.frameDiskBytes);
+    if (vectors_->folder()) vectors_->folder()->files().setByteLimit(preferences.vectorDiskBytes);
+}
+
+} // namespace yarngap::app
