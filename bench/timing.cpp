@@ -7,7 +7,7 @@
 
 #include "app/look/theme.h"
 #include "app/chart/thread_chart.h"
-#include "app/chart/thread_chart_places.h"
+#include "app/chart/chart_places.h"
 #include "core/time/key_edits.h"
 
 #include <QApplication>

@@ -5,7 +5,7 @@
 #include "app/look/frame_shapes.h"
 #include "app/look/theme.h"
 #include "app/chart/thread_chart.h"
-#include "app/chart/thread_chart_places.h"
+#include "app/chart/chart_places.h"
 #endif
 
 #include <QSignalSpy>
@@ -70,6 +70,38 @@ class TestThreadChart : public QObject {
         QVERIFY(std::abs(chart.xOf(180) - x) < 1);
         chart.fit();
         QCOMPARE(chart.pixelsPerFrame(), before);
+    }
+
+    void thePlayheadDoesNotCoverTheSpeedItStandsOn() {
+        Player player;
+        ThreadChart chart(player);
+        chart.resize(1280, 264);
+        const Timing timing = quarter(96);
+        chart.setPlan(std::make_shared<FramePlan>(makePlan(timing, Method::flow, 96)), timing);
+        player.setRange(384, 24);
+        chart.show();
+        player.goTo(192); // in the middle, where the speed is written
+        const QImage seen = chart.grab().toImage();
+        const double y = chart.yOfSpeed(0.25);
+        const int x = static_cast<int>(std::lround(chart.xOf(192)));
+        const auto isLine = [&](int atY) {
+            for (int by = -2; by <= 2; ++by)
+                if (QColor(seen.pixel(x + by, atY)) == colour::indigo) return true;
+            return false;
+        };
+        QVERIFY(isLine(static_cast<int>(y) + 20));
+        for (int above = 6; above <= 14; ++above)
+            QVERIFY2(!isLine(static_cast<int>(y) - above), qPrintable(QString::number(above)));
+    }
+
+    void aLaneOfDoubtsWouldLieBetweenOutputAndReady() {
+        const chart::Places without = chart::placesIn(300);
+        const chart::Places with = chart::placesIn(300, true);
+        QCOMPARE(without.doubtHeight, 0.0);
+        QVERIFY(with.outputY < with.doubtTop && with.doubtTop + with.doubtHeight < with.readyY);
+        QVERIFY(with.sourceY + 30 < with.outputY); // threads keep room
+        QCOMPARE(with.sourceY, without.sourceY);
+        QCOMPARE(with.readyY, without.readyY);
     }
 
     void theShapesDiffer() {

@@ -5,7 +5,7 @@
 #include "app/steps/step_layout.h"
 #include "app/look/theme.h"
 #include "app/chart/thread_chart.h"
-#include "app/chart/thread_chart_places.h"
+#include "app/chart/chart_places.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #endif

@@ -271,10 +271,25 @@ class TestWatching : public QObject {
         QVERIFY(shot() == mended);
     }
 
+    void picturesSideBySideAreAsLargeAsTheStageAllows() {
+        window_->resize(1280, 800);
+        compareWith(0);
+        window_.choose("compareMode", 0);
+        QVERIFY(othersAreThere());
+        const QRectF place = stage().placeOfPicture();
+        QVERIFY2(place.height() >= 2.0 / 3 * stage().height(),
+                 qPrintable(QStringLiteral("%1 of %2").arg(place.height()).arg(stage().height())));
+        // They leave nothing at the sides but their margins.
+        QVERIFY(stage().placeOfVersion(1).right() - place.left() > stage().width() - 32 ||
+                place.height() > stage().height() - 2);
+    }
+
     void theNumbersOfVersionsTellAPulse() {
         window_->player().goTo(12);
         compareWith(0); // sampling
         QVERIFY(othersAreThere());
+        QVERIFY(!plot().isVisible()); // the pictures come first
+        QTest::mouseClick(window_.find<QToolButton>("plotsButton"), Qt::LeftButton);
         QVERIFY(plot().isVisible());
         const auto range = plot().range();
         QVERIFY(range && range->first <= 12 && range->second >= 12);

@@ -7,6 +7,7 @@
 #include <atomic>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <stdexcept>
 #include <string>
 #include <utility>
@@ -36,12 +37,15 @@ class DrawnShot final : public ShotFrames {
     }
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
     [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override {
-        return identity_ + ':' + std::to_string(first) + ".." + std::to_string(last);
+        std::string text = identity_ + ':' + std::to_string(first) + ".." + std::to_string(last);
+        if (otherPicture && *otherPicture >= first && *otherPicture <= last) text += '*';
+        return text;
     }
     [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override { return {}; }
     [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t) const override { return {}; }
 
     std::atomic<int> reads = 0;
+    std::optional<std::int64_t> otherPicture; ///< a frame that shows something else since
 
   private:
     std::function<Image(std::int64_t)> draw_;

@@ -4,7 +4,6 @@
 #include "app/steps/step_layout.h"
 #include "app/look/theme.h"
 #include "app/chart/thread_chart.h"
-#include "app/chart/thread_chart_places.h"
 #include "core/error.h"
 
 #include <QKeyEvent>
@@ -110,99 +109,115 @@ void ThreadChart::drag(const QPointF& place, Qt::KeyboardModifiers modifiers) {
         drag_->decided = true;
         drag_->upright = std::abs(by.y()) > std::abs(by.x());
     }
+    switch (drag_->grip) {
+    case Grip::select:
+        return dragSelection(place);
+    case Grip::trimFirst:
+    case Grip::trimLast:
+        return dragTrim(by.x());
+    case Grip::ease:
+        return dragEase(place, modifiers.testFlag(Qt::ControlModifier));
+    case Grip::key:
+        return dragKey(place, modifiers);
+    case Grip::stretch:
+        return dragStretch(place, modifiers);
+    }
+}
+
+/// Along the source in whole frames; with Alt in hundredths.
+Rational ThreadChart::sourceBy(double frames, Qt::KeyboardModifiers modifiers) {
+    return modifiers.testFlag(Qt::AltModifier) ? Rational(std::llround(frames * 100), 100)
+                                               : Rational(std::llround(frames));
+}
+
+/// From where the drag began to `x`, along the source as it was timed then.
+double ThreadChart::sourceDragged(double x) const {
+    const TimeMap map(drag_->before.asKeys());
+    return map.positionAt(outputAt(x)) - map.positionAt(outputAt(drag_->from.x()));
+}
+
+void ThreadChart::dragSelection(const QPointF& place) {
+    const auto last = static_cast<std::int64_t>(plan_->rows.size()) - 1;
+    const auto frameAt = [&](double x) {
+        return std::clamp<std::int64_t>(std::llround(outputAt(x)), 0, last);
+    };
+    const std::int64_t begin = frameAt(drag_->from.x());
+    const std::int64_t end = frameAt(place.x());
+    selection_ = Stretch{std::min(begin, end), std::max(begin, end)};
+    chosen_.clear(); // the keys inside are chosen along
+    for (int k = 1; k + 1 < static_cast<int>(map_->keys().size()); ++k) {
+        const Rational& output = map_->keys()[static_cast<std::size_t>(k)].output;
+        if (output >= Rational(selection_->first) && output <= Rational(selection_->last + 1))
+            chosen_.push_back(k);
+    }
+    dragWords_ = tr("frames %1 to %2, %3")
+                     .arg(selection_->first)
+                     .arg(selection_->last)
+                     .arg(seconds(Rational(selection_->last - selection_->first + 1) /
+                                  timing_.outputRate.value()));
+    redraw();
+}
+
+void ThreadChart::dragTrim(double pixels) {
+    const Timing& before = drag_->before;
+    const auto frames = std::llround(pixels / drag_->framePixels);
+    const bool first = drag_->grip == Grip::trimFirst;
+    try {
+        const std::int64_t from =
+            first ? std::clamp<std::int64_t>(before.from + frames, 0, before.to) : before.from;
+        const std::int64_t to =
+            first ? before.to
+                  : std::clamp<std::int64_t>(before.to + frames, before.from, plan_->mediaFrames - 1);
+        dragTo(withTrim(before, from, to), first ? tr("first frame") : tr("last frame"), -1);
+    } catch (const Error&) { // too long a result: it stays where it is
+    }
+}
+
+void ThreadChart::dragEase(const QPointF& place, bool oneSide) {
+    const TimeKeys keys = drag_->before.asKeys();
+    const auto k = static_cast<std::size_t>(drag_->index);
+    // From where the jump was: the map on screen has the ease of the last step already.
+    const double jumpX = xOf(keys[k].output.toDouble());
+    const Rational length(std::max<std::int64_t>(1, std::llround(std::abs(place.x() - jumpX) / scale_)));
+    const bool left = drag_->from.x() < jumpX;
+    const Rational in =
+        oneSide && !left ? Rational(0) : std::min(length, keys[k].output - keys[k - 1].output);
+    const Rational out =
+        oneSide && left ? Rational(0) : std::min(length, keys[k + 1].output - keys[k].output);
+    Timing now = drag_->before;
+    try {
+        now.keys = withEase(keys, k, in, out);
+        dragTo(now, tr("ease"), drag_->index);
+        dragWords_ = tr("ease %1 + %2 f · ").arg(in.toDouble()).arg(out.toDouble()) + dragWords_;
+    } catch (const Error&) { // no room there
+    }
+}
+
+void ThreadChart::dragKey(const QPointF& place, Qt::KeyboardModifiers modifiers) {
+    const Timing& before = drag_->before;
+    const bool scaled = modifiers.testFlag(Qt::ControlModifier);
+    if (showsPositions_ && chosen_.size() > 1)
+        dragKeys(sourceBy(positionAtY(place.y()) - positionAtY(drag_->from.y()), modifiers), scaled);
+    else if (showsPositions_)
+        dragTo(withKeyPut(before, drag_->index, Rational(std::llround(outputAt(place.x()))),
+                          sourceBy(positionAtY(place.y()), modifiers), keeping().keeping),
+               tr("key"), drag_->index);
+    else if (drag_->upright)
+        dragTo(withKeyLifted(before, drag_->index, speedAtY(place.y()), keeping()), tr("speed at a key"),
+               drag_->index);
+    else
+        dragKeys(sourceBy(sourceDragged(place.x()), modifiers), scaled);
+}
+
+void ThreadChart::dragStretch(const QPointF& place, Qt::KeyboardModifiers modifiers) {
     const Timing& before = drag_->before;
     const int i = drag_->index;
-    // Along the source in whole frames; with Alt in hundredths.
-    const auto sourceBy = [&](double frames) {
-        return modifiers.testFlag(Qt::AltModifier) ? Rational(std::llround(frames * 100), 100)
-                                                   : Rational(std::llround(frames));
-    };
-    const auto moment = [&](double x) { return TimeMap(before.asKeys()).positionAt(outputAt(x)); };
-    switch (drag_->grip) {
-    case Grip::select: {
-        const auto last = static_cast<std::int64_t>(plan_->rows.size()) - 1;
-        const auto frameAt = [&](double x) {
-            return std::clamp<std::int64_t>(std::llround(outputAt(x)), 0, last);
-        };
-        const std::int64_t begin = frameAt(drag_->from.x());
-        const std::int64_t end = frameAt(place.x());
-        selection_ = Stretch{std::min(begin, end), std::max(begin, end)};
-        chosen_.clear(); // the keys inside are chosen along
-        for (int k = 1; k + 1 < static_cast<int>(map_->keys().size()); ++k) {
-            const Rational& output = map_->keys()[static_cast<std::size_t>(k)].output;
-            if (output >= Rational(selection_->first) && output <= Rational(selection_->last + 1))
-                chosen_.push_back(k);
-        }
-        dragWords_ = tr("frames %1 to %2, %3")
-                         .arg(selection_->first)
-                         .arg(selection_->last)
-                         .arg(seconds(Rational(selection_->last - selection_->first + 1) /
-                                      timing_.outputRate.value()));
-        redraw();
-        return;
-    }
-    case Grip::trimFirst:
-    case Grip::trimLast: {
-        const auto frames = std::llround(by.x() / drag_->framePixels);
-        const bool first = drag_->grip == Grip::trimFirst;
-        try {
-            const std::int64_t from =
-                first ? std::clamp<std::int64_t>(before.from + frames, 0, before.to) : before.from;
-            const std::int64_t to =
-                first ? before.to
-                      : std::clamp<std::int64_t>(before.to + frames, before.from, plan_->mediaFrames - 1);
-            dragTo(withTrim(before, from, to), first ? tr("first frame") : tr("last frame"), -1);
-        } catch (const Error&) { // too long a result: it stays where it is
-        }
-        return;
-    }
-    case Grip::ease: {
-        const TimeKeys keys = before.asKeys();
-        const auto k = static_cast<std::size_t>(i);
-        // From where the jump was: the map on screen has the ease of the last step already.
-        const double jumpX = xOf(keys[k].output.toDouble());
-        const Rational length(std::max<std::int64_t>(1, std::llround(std::abs(place.x() - jumpX) / scale_)));
-        const bool left = drag_->from.x() < jumpX;
-        const Rational in = std::min(length, keys[k].output - keys[k - 1].output);
-        const Rational out = std::min(length, keys[k + 1].output - keys[k].output);
-        const bool one = modifiers.testFlag(Qt::ControlModifier); // on this side only
-        Timing now = before;
-        try {
-            now.keys = withEase(keys, k, one && !left ? Rational(0) : in, one && left ? Rational(0) : out);
-            dragTo(now, tr("ease"), i);
-            dragWords_ = tr("ease %1 + %2 f · ")
-                             .arg((one && !left ? Rational(0) : in).toDouble())
-                             .arg((one && left ? Rational(0) : out).toDouble()) +
-                         dragWords_;
-        } catch (const Error&) { // no room there
-        }
-        return;
-    }
-    case Grip::key:
-        if (showsPositions_ && chosen_.size() > 1)
-            dragKeys(sourceBy(positionAtY(place.y()) - positionAtY(drag_->from.y())),
-                     modifiers.testFlag(Qt::ControlModifier));
-        else if (showsPositions_)
-            dragTo(withKeyPut(before, i, Rational(std::llround(outputAt(place.x()))),
-                              sourceBy(positionAtY(place.y())), keeping().keeping),
-                   tr("key"), i);
-        else if (drag_->upright)
-            dragTo(withKeyLifted(before, i, speedAtY(place.y()), keeping()), tr("speed at a key"), i);
-        else
-            dragKeys(sourceBy(moment(place.x()) - moment(drag_->from.x())),
-                     modifiers.testFlag(Qt::ControlModifier));
-        return;
-    case Grip::stretch:
-        if (drag_->upright) {
-            dragTo(withStretchDragged(before, i, speedAtY(place.y()), keeping()), tr("speed of a stretch"),
-                   i);
-        } else {
-            dragTo(withKeysSlid(before, keysOfStretch(before, i),
-                                sourceBy(moment(place.x()) - moment(drag_->from.x())), Keeping::speeds),
-                   tr("moment of a stretch"), i);
-        }
-        return;
-    }
+    if (drag_->upright)
+        dragTo(withStretchDragged(before, i, speedAtY(place.y()), keeping()), tr("speed of a stretch"), i);
+    else
+        dragTo(withKeysSlid(before, keysOfStretch(before, i), sourceBy(sourceDragged(place.x()), modifiers),
+                            Keeping::speeds),
+               tr("moment of a stretch"), i);
 }
 
 void ThreadChart::dragKeys(const Rational& by, bool scaled) {
@@ -253,10 +268,6 @@ void ThreadChart::mouseDoubleClickEvent(QMouseEvent* press) {
     } else {
         mousePressEvent(press);
     }
-}
-
-bool ThreadChart::isChosen(int key) const {
-    return std::find(chosen_.begin(), chosen_.end(), key) != chosen_.end();
 }
 
 void ThreadChart::choose(int key, bool further) {
@@ -341,29 +352,11 @@ void ThreadChart::keyPressEvent(QKeyEvent* press) {
     QWidget::keyPressEvent(press);
 }
 
-void ThreadChart::drawSelection(QPainter& p) const {
-    if (!selection_) return;
-    QColor tint = colour::indigo;
-    tint.setAlphaF(0.10F);
-    const double left = xOf(static_cast<double>(selection_->first) - 0.5);
-    const double right = xOf(static_cast<double>(selection_->last) + 0.5);
-    p.fillRect(QRectF(left, speedTop - 6, right - left, at_.readyY + 8 - speedTop), tint);
-    p.setPen(QPen(colour::indigo, 1));
-    for (const double x : {left, right})
-        p.drawLine(QPointF(x, speedTop - 6), QPointF(x, at_.readyY + 2));
-}
-
-void ThreadChart::drawDragWords(QPainter& p) const {
-    if (dragWords_.isEmpty()) return;
-    p.setFont(textFont(12, QFont::DemiBold));
-    const double w = p.fontMetrics().horizontalAdvance(dragWords_) + 16;
-    const double x = std::clamp(dragPlace_.x() - w / 2, gutter, std::max(gutter, width() - rightMargin - w));
-    const double y = dragPlace_.y() > 76 ? dragPlace_.y() - 38 : dragPlace_.y() + 18;
-    p.setPen(QPen(colour::indigo, 1));
-    p.setBrush(colour::paper);
-    p.drawRoundedRect(QRectF(x, y, w, 24), 4, 4);
-    p.setPen(colour::ink);
-    p.drawText(QRectF(x, y, w, 24), Qt::AlignCenter, dragWords_);
+std::optional<int> ThreadChart::handleUnder(const QPointF& place) const {
+    if (!plan_ || chosen_.size() != 1 || !isJump(chosen_.front())) return std::nullopt;
+    const QPointF away = place - placeOfKey(chosen_.front());
+    const bool near = std::abs(std::abs(away.x()) - easeReach) <= 5 && std::abs(away.y()) <= 5;
+    return near ? std::optional(chosen_.front()) : std::nullopt;
 }
 
 } // namespace yarngap::app

@@ -2,7 +2,6 @@
 
 #include "app/look/frame_shapes.h"
 #include "app/look/theme.h"
-#include "app/chart/thread_chart_places.h"
 #include "core/time/timecode.h"
 
 #include <QEvent>
@@ -129,10 +128,6 @@ void ThreadChart::setThumbnails(SourceThumbnails& thumbnails) {
     connect(thumbnails_, &SourceThumbnails::ready, this, qOverload<>(&QWidget::update));
 }
 
-double ThreadChart::laneWidth() const {
-    return std::max(50.0, width() - gutter - rightMargin);
-}
-
 void ThreadChart::fit() {
     const double frames = plan_ ? static_cast<double>(plan_->rows.size()) : 1;
     scale_ = std::min(largestScale, laneWidth() / std::max(1.0, frames));
@@ -157,32 +152,6 @@ void ThreadChart::scrollTo(double start) {
     redraw();
 }
 
-double ThreadChart::xOf(double output) const {
-    return gutter + (output - start_) * scale_;
-}
-double ThreadChart::outputAt(double x) const {
-    return start_ + (x - gutter) / scale_;
-}
-
-double ThreadChart::sourceX(double position) const {
-    // The source rail runs evenly over the positions that the visible output frames lie at.
-    if (timing_.varies()) {
-        const double left = xOf(std::max(start_, 0.0));
-        const double right =
-            std::min(static_cast<double>(width()) - rightMargin, xOf(map_->length().toDouble()));
-        return left + (position - railFrom_) / (railTo_ - railFrom_) * (right - left);
-    }
-    const double step = timing_.step().toDouble();
-    return xOf((position - static_cast<double>(timing_.from)) / step);
-}
-
-ThreadChart::Visible ThreadChart::visible() const {
-    const auto total = static_cast<std::int64_t>(plan_->rows.size());
-    const auto first = static_cast<std::int64_t>(std::floor(start_)) - 1;
-    const auto last = static_cast<std::int64_t>(std::ceil(outputAt(width()))) + 1;
-    return {std::clamp<std::int64_t>(first, 0, total - 1), std::clamp<std::int64_t>(last, 0, total - 1)};
-}
-
 void ThreadChart::keepPlayheadInView(qint64 frame) {
     const double x = xOf(static_cast<double>(frame));
     if (!fitted_ && (x < gutter || x > width() - rightMargin))
@@ -193,6 +162,7 @@ void ThreadChart::keepPlayheadInView(qint64 frame) {
 void ThreadChart::resizeEvent(QResizeEvent* resize) {
     QWidget::resizeEvent(resize);
     lasting_ = {};
+    size_ = size();
     at_ = placesIn(height());
     placeButtons();
     if (fitted_)
@@ -208,7 +178,12 @@ void ThreadChart::redraw() {
 
 void ThreadChart::paintEvent(QPaintEvent*) {
     // Playhead and stitches change all the time, the rest only with plan and zoom: it is kept as a picture.
-    if (lasting_.isNull()) drawLasting();
+    if (lasting_.isNull()) {
+        lasting_ = QPixmap(size() * devicePixelRatioF());
+        lasting_.setDevicePixelRatio(devicePixelRatioF());
+        QPainter lasting(&lasting_);
+        drawLasting(lasting);
+    }
     QPainter p(this);
     p.drawPixmap(0, 0, lasting_);
     if (!plan_ || plan_->rows.empty()) return;
@@ -216,108 +191,8 @@ void ThreadChart::paintEvent(QPaintEvent*) {
     p.setClipRect(lanes());
     drawStitchLine(p, visible());
     p.setRenderHint(QPainter::Antialiasing);
-    drawPlayhead(p);
+    drawPlayhead(p, player_.playhead(), player_.loop());
     drawDragWords(p);
-}
-
-QRectF ThreadChart::lanes() const {
-    return {gutter - 10, 30, width() - gutter + 10 - rightMargin / 2, height() - 30.0};
-}
-
-void ThreadChart::drawLasting() {
-    lasting_ = QPixmap(size() * devicePixelRatioF());
-    lasting_.setDevicePixelRatio(devicePixelRatioF());
-    QPainter p(&lasting_);
-    p.fillRect(rect(), colour::cloth);
-    p.fillRect(0, 0, width(), 1, colour::seam);
-    p.setRenderHint(QPainter::Antialiasing);
-    drawHeader(p);
-    if (!plan_ || plan_->rows.empty()) return;
-
-    p.setFont(textFont(12));
-    p.setPen(colour::faint);
-    for (const auto& [name, y] :
-         {std::pair{showsPositions_ ? tr("position") : tr("speed"), (speedTop + at_.speedBottom) / 2},
-          {tr("source"), at_.sourceY},
-          {tr("output"), at_.outputY},
-          {tr("ready"), at_.readyY}})
-        p.drawText(QRectF(16, y - 10, gutter - 24, 20), Qt::AlignVCenter | Qt::AlignLeft, name);
-
-    const Visible v = visible();
-    fitRail(v);
-    p.setClipRect(lanes());
-    drawSelection(p);
-    if (showsPositions_)
-        drawPositionLane(p, v);
-    else
-        drawSpeedLane(p, v);
-    drawKeys(p, v);
-    if (scale_ >= threadScale)
-        drawThreads(p, v);
-    else
-        drawRibbons(p, v);
-    drawSourceRail(p, v);
-    drawCuts(p);
-    drawOutputRail(p, v);
-    // The stitch line is dashed as a whole; solid stitches go over what is ready.
-    const double end = std::min(xOf(static_cast<double>(v.last)), static_cast<double>(width()));
-    const auto stitches = static_cast<int>((end - xOf(static_cast<double>(v.first))) / 8);
-    for (int i = 0; i <= stitches; ++i)
-        p.fillRect(QRectF(xOf(static_cast<double>(v.first)) + i * 8, at_.readyY - 1.5, 3, 3), colour::seam);
-}
-
-void ThreadChart::fitRail(const Visible& v) {
-    if (!timing_.varies()) return;
-    railFrom_ = 1e300;
-    railTo_ = -1e300;
-    for (std::int64_t i = v.first; i <= v.last; ++i) {
-        const double position = plan_->rows[static_cast<std::size_t>(i)].position.toDouble();
-        railFrom_ = std::min(railFrom_, position);
-        railTo_ = std::max(railTo_, position);
-    }
-    railTo_ = std::max(railTo_, railFrom_ + 1);
-}
-
-void ThreadChart::drawStitchLine(QPainter& p, const Visible& v) const {
-    const auto at = [this](std::int64_t i) {
-        return ready_ && i < static_cast<std::int64_t>(ready_->size())
-                   ? (*ready_)[static_cast<std::size_t>(i)]
-                   : Readiness::toMake;
-    };
-    for (std::int64_t i = v.first; i <= v.last;) {
-        const Readiness readiness = at(i);
-        std::int64_t end = i + 1;
-        while (end <= v.last && at(end) == readiness)
-            ++end;
-        const QRectF place(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, at_.readyY - 1.5),
-                           QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, at_.readyY + 1.5));
-        // Shape first: ready is a whole line, a draft a thin one, what failed stands up.
-        if (readiness == Readiness::ready) p.fillRect(place, colour::slate);
-        if (readiness == Readiness::draft) p.fillRect(place.adjusted(0, 1, 0, -1), colour::slate);
-        if (readiness == Readiness::failed) p.fillRect(place.adjusted(0, -3, 0, 3), colour::madder);
-        i = end;
-    }
-}
-
-void ThreadChart::drawPlayhead(QPainter& p) const {
-    if (const auto loop = player_.loop()) { // a bracket below what it holds
-        const QRectF place(QPointF(xOf(static_cast<double>(loop->first) - 0.5), at_.readyY + 5),
-                           QPointF(xOf(static_cast<double>(loop->second) + 0.5), at_.readyY + 7));
-        p.fillRect(place, colour::indigo);
-        p.fillRect(QRectF(place.left(), place.top() - 4, 2, 6), colour::indigo);
-        p.fillRect(QRectF(place.right() - 2, place.top() - 4, 2, 6), colour::indigo);
-    }
-    const double x = xOf(static_cast<double>(player_.playhead()));
-    p.setPen(QPen(colour::indigo, 2));
-    p.drawLine(QPointF(x, 34), QPointF(x, at_.readyY + 8));
-    p.setPen(Qt::NoPen);
-    p.setBrush(colour::indigo);
-    QPainterPath handle;
-    handle.moveTo(x - 6, 30);
-    handle.lineTo(x + 6, 30);
-    handle.lineTo(x, 39);
-    handle.closeSubpath();
-    p.drawPath(handle);
 }
 
 void ThreadChart::scrub(double x) {

@@ -4,7 +4,7 @@
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
 #include "app/playing/source_thumbnails.h"
-#include "app/chart/thread_chart_places.h"
+#include "app/chart/chart_painting.h"
 #include "core/time/frame_plan.h"
 #include "core/time/map_edits.h"
 
@@ -25,7 +25,8 @@
 
 namespace yarngap::app {
 
-/// Timeline of the current shot. Click or drag to move the playhead, wheel to zoom about the pointer, wheel
+/// Timeline of the current shot: the gestures. Where things lie is told by ChartPlaces, how they look by
+/// ChartPainting. Click or drag to move the playhead, wheel to zoom about the pointer, wheel
 /// with Shift or sideways (or drag with the middle button) to move along. Drag with Shift to select a
 /// stretch.
 ///
@@ -34,7 +35,7 @@ namespace yarngap::app {
 /// together; with Ctrl they are scaled about the one farthest from the hand. A double click types the speed;
 /// the right button has what else can be done there. The uprights at the ends of the source rail are dragged
 /// to trim.
-class ThreadChart : public QWidget {
+class ThreadChart : public QWidget, protected ChartPainting {
     Q_OBJECT
   public:
     explicit ThreadChart(Player& player, QWidget* parent = nullptr);
@@ -54,29 +55,21 @@ class ThreadChart : public QWidget {
     /// Shows all output frames.
     void fit();
     void zoom(double factor, double atX);
-    /// Horizontal place of an output frame, in widget pixels.
-    [[nodiscard]] double xOf(double output) const;
-    [[nodiscard]] double pixelsPerFrame() const { return scale_; }
     [[nodiscard]] QSize sizeHint() const override { return {1280, chart::roomyHeight}; }
     [[nodiscard]] QSize minimumSizeHint() const override { return {600, chart::leastHeight}; }
-    /// Height of a speed (source seconds per output second) in the speed lane, and back.
-    [[nodiscard]] double yOfSpeed(double speed) const;
-    [[nodiscard]] double speedAtY(double y) const;
-
-    /// Output frames of the selected stretch, both included.
-    struct Stretch {
-        std::int64_t first = 0, last = 0;
-    };
+    using ChartPainting::Stretch;
+    using ChartPlaces::pixelsPerFrame;
+    using ChartPlaces::placeOfKey;
+    using ChartPlaces::places;
+    using ChartPlaces::speedAtY;
+    using ChartPlaces::xOf;
+    using ChartPlaces::xOfSource;
+    using ChartPlaces::yOfSpeed;
     [[nodiscard]] std::optional<Stretch> selection() const { return selection_; }
     /// Keys of the map that are chosen, the one taken last at the end.
     [[nodiscard]] const std::vector<int>& chosenKeys() const { return chosen_; }
     /// What edits of the speed leave alone, as the buttons say.
     [[nodiscard]] LaneKeeping keeping() const;
-    [[nodiscard]] const chart::Places& places() const { return at_; }
-    /// Place of a key of the map in the lane.
-    [[nodiscard]] QPointF placeOfKey(int key) const;
-    /// Place of a source frame on the source rail.
-    [[nodiscard]] double xOfSource(double position) const { return sourceX(position); }
 
   Q_SIGNALS:
     /// The timing changes under the hand: every step of one drag has its number.
@@ -101,84 +94,6 @@ class ThreadChart : public QWidget {
     bool event(QEvent* event) override;
 
   private:
-    struct Visible {
-        std::int64_t first, last; // output frames
-    };
-    [[nodiscard]] Visible visible() const;
-    [[nodiscard]] double outputAt(double x) const;
-    [[nodiscard]] double sourceX(double position) const;
-    [[nodiscard]] double laneWidth() const;
-    void scrollTo(double start);
-    void keepPlayheadInView(qint64 frame);
-    void scrub(double x);
-    [[nodiscard]] QRectF lanes() const;
-    void fitSpeeds();
-    void fitRail(const Visible& v);
-    void redraw(); ///< after a change of anything but playhead and stitches
-    void drawLasting();
-    void drawHeader(QPainter& p) const;
-    void drawLegend(QPainter& p, double right) const;
-    void drawSpeedLane(QPainter& p, const Visible& v) const;
-    void drawPositionLane(QPainter& p, const Visible& v) const;
-    void drawKeys(QPainter& p, const Visible& v) const;
-    void drawSelection(QPainter& p) const;
-    void drawDragWords(QPainter& p) const;
-    [[nodiscard]] std::optional<int> stretchUnder(const QPointF& place) const;
-    [[nodiscard]] std::optional<int> keyUnder(const QPointF& place) const;
-    [[nodiscard]] bool isJump(int key) const;
-    /// A key's ease handles lie at its sides, where a jump of speed is.
-    [[nodiscard]] std::optional<int> handleUnder(const QPointF& place) const;
-    [[nodiscard]] double yOfPosition(double position) const;
-    [[nodiscard]] double positionAtY(double y) const;
-    struct Drag;
-    [[nodiscard]] std::optional<Drag> dragUnder(const QPointF& place) const;
-    void drag(const QPointF& place, Qt::KeyboardModifiers modifiers);
-    void dragKeys(const Rational& by, bool scaled);
-    void dragTo(const Timing& changed, const QString& what, int segment);
-    void typeSpeed(const QPointF& place);
-    void ask(const QString& what, const std::function<TimeKeys(const TimeKeys&)>& change);
-    void nudgeKey(int frames, int percents);
-    void chooseUnit();
-    [[nodiscard]] QString unitText(std::int64_t output) const;
-    void chooseAnchor();
-    void placeButtons();
-    [[nodiscard]] bool isChosen(int key) const;
-    /// `further` adds it or lets it go; else it comes last of those chosen, or stands alone.
-    void choose(int key, bool further);
-    void takeChosenOut();
-    void drawSourceRail(QPainter& p, const Visible& v) const;
-    struct RailFrames {
-        std::int64_t first, last; // source frames in view
-        std::int64_t step;        // of those with a number, and a thumbnail
-    };
-    [[nodiscard]] RailFrames railFrames(const Visible& v) const;
-    [[nodiscard]] double thumbnailWidth() const;
-    void drawThumbnails(QPainter& p, const Visible& v);
-    void drawCuts(QPainter& p) const;
-    void drawThreads(QPainter& p, const Visible& v) const;
-    void drawRibbons(QPainter& p, const Visible& v) const;
-    void drawOutputRail(QPainter& p, const Visible& v) const;
-    void drawStitchLine(QPainter& p, const Visible& v) const;
-    void drawPlayhead(QPainter& p) const;
-
-    static constexpr std::size_t kinds = 5;
-    Player& player_;
-    std::shared_ptr<const FramePlan> plan_;
-    Timing timing_;
-    const std::vector<Readiness>* ready_ = nullptr;
-    SourceThumbnails* thumbnails_ = nullptr;
-    chart::Places at_;
-    std::vector<std::array<std::int32_t, kinds>> before_; // frames of each kind before output frame n
-    double start_ = 0;                                    // output frame at the left end
-    double scale_ = 8;                                    // pixels per output frame
-    bool fitted_ = true;
-    QPixmap lasting_; // everything but playhead and stitches; null when it must be drawn again
-    double panX_ = 0;
-    std::optional<TimeMap> map_; // of the plan
-    double slowest_ = 0;         // speeds at the bottom and the top of the lane
-    double fastest_ = 1;
-    double railFrom_ = 0; // source positions at the ends of the visible output frames, where the speed varies
-    double railTo_ = 1;
     enum class Grip { key, stretch, ease, trimFirst, trimLast, select };
     struct Drag {
         Grip grip = Grip::key;
@@ -191,19 +106,43 @@ class ThreadChart : public QWidget {
         bool upright = false;
         double framePixels = 1; // of the source rail when it began
     };
+    void scrollTo(double start);
+    void keepPlayheadInView(qint64 frame);
+    void scrub(double x);
+    void redraw(); ///< after a change of anything but playhead and stitches
+
+    /// A key's ease handles lie at its sides, where a jump of speed is.
+    [[nodiscard]] std::optional<int> handleUnder(const QPointF& place) const;
+    [[nodiscard]] std::optional<Drag> dragUnder(const QPointF& place) const;
+    [[nodiscard]] static Rational sourceBy(double frames, Qt::KeyboardModifiers modifiers);
+    [[nodiscard]] double sourceDragged(double x) const;
+    void drag(const QPointF& place, Qt::KeyboardModifiers modifiers);
+    void dragSelection(const QPointF& place);
+    void dragTrim(double pixels);
+    void dragEase(const QPointF& place, bool oneSide);
+    void dragKey(const QPointF& place, Qt::KeyboardModifiers modifiers);
+    void dragStretch(const QPointF& place, Qt::KeyboardModifiers modifiers);
+    void dragKeys(const Rational& by, bool scaled);
+    void dragTo(const Timing& changed, const QString& what, int segment);
+
+    void typeSpeed(const QPointF& place);
+    void ask(const QString& what, const std::function<TimeKeys(const TimeKeys&)>& change);
+    void nudgeKey(int frames, int percents);
+    /// `further` adds it or lets it go; else it comes last of those chosen, or stands alone.
+    void choose(int key, bool further);
+    void takeChosenOut();
+
+    void chooseUnit();
+    void chooseAnchor();
+    void placeButtons();
+
+    Player& player_;
+    bool fitted_ = true;
+    QPixmap lasting_; // everything but playhead and stitches; null when it must be drawn again
+    double panX_ = 0;
     int drags_ = 0;
     std::optional<Drag> drag_;
-    QString dragWords_;
-    QPointF dragPlace_;
-    std::optional<int> hovered_; // stretch
-    std::vector<int> chosen_;    // keys
-    std::optional<Stretch> selection_;
     TimeKeys copied_;
-    std::vector<std::int64_t> duplicates_;
-    std::vector<std::int64_t> cuts_;
-    bool showsPositions_ = false;
-    enum class Unit { frames, seconds, timecode };
-    Unit unit_ = Unit::frames;
     QToolButton* curveButton_;
     QToolButton* keepLength_;
     QToolButton* anchorButton_;

@@ -1,7 +1,8 @@
 // The step Footage: what the file says, what its pictures show, and how it is taken.
 #pragma once
 
-#include "app/steps/steps.h"
+#include "app/look/choice_box.h"
+#include "app/steps/step_body.h"
 #include "core/inspection/proposals.h"
 
 class QVBoxLayout;

@@ -22,6 +22,13 @@ MatteSettings::MatteSettings(Workspace& workspace, QWidget* parent)
     , feather_(new ValueField(tr("Feather")))
     , featherRow_(captioned(tr("Feather"), feather_))
     , onTop_(new QCheckBox(tr("Subject on top"))) {
+    layOut();
+    prepareParts();
+    connectButtons();
+    connectFeather();
+}
+
+void MatteSettings::layOut() {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(4);
@@ -44,7 +51,9 @@ MatteSettings::MatteSettings(Workspace& workspace, QWidget* parent)
     row->addWidget(featherRow_, 1);
     row->addWidget(onTop_, 1, Qt::AlignBottom);
     layout->addLayout(row);
+}
 
+void MatteSettings::prepareParts() {
     draw_->setObjectName(QStringLiteral("drawMatte"));
     draw_->setAccessibleName(tr("Draw a matte on the picture"));
     draw_->setToolTip(tr("Draw an outline around the subject, so that it and what is behind it move apart"));
@@ -58,6 +67,9 @@ MatteSettings::MatteSettings(Workspace& workspace, QWidget* parent)
     feather_->setObjectName(QStringLiteral("featherField"));
     onTop_->setObjectName(QStringLiteral("matteOnTop"));
     onTop_->setToolTip(tr("Off where the subject passes behind what the matte leaves out"));
+}
+
+void MatteSettings::connectButtons() {
     connect(draw_, &QPushButton::clicked, this, &MatteSettings::drawAsked);
     connect(remove_, &QPushButton::clicked, this, [this] { change(tr("remove matte"), {}); });
     connect(pictures_, &QPushButton::clicked, this, [this] {
@@ -70,13 +82,17 @@ MatteSettings::MatteSettings(Workspace& workspace, QWidget* parent)
         matte.onTop = on;
         change(tr("order of the matte"), matte);
     });
-    const auto putFeather = [this](std::int64_t pixels, int kind) {
-        if (!workspace_.document.current()) return;
-        Matte matte = workspace_.document.current()->matte;
-        matte.feather = static_cast<int>(pixels);
-        change(tr("feather"), matte, kind);
-    };
-    connect(feather_, &ValueField::typed, this, [this, putFeather](const QString& typed) {
+}
+
+void MatteSettings::putFeather(std::int64_t pixels, int kind) {
+    if (!workspace_.document.current()) return;
+    Matte matte = workspace_.document.current()->matte;
+    matte.feather = static_cast<int>(pixels);
+    change(tr("feather"), matte, kind);
+}
+
+void MatteSettings::connectFeather() {
+    connect(feather_, &ValueField::typed, this, [this](const QString& typed) {
         try {
             const std::int64_t pixels = wholeNumber(typed, {"px"});
             if (pixels < 0 || pixels > Matte::softest)
@@ -89,7 +105,7 @@ MatteSettings::MatteSettings(Workspace& workspace, QWidget* parent)
     connect(feather_, &ValueField::refused, this, [this](const QString& sentence) {
         if (!sentence.isEmpty()) state_->setText(sentence);
     });
-    connect(feather_, &ValueField::stepped, this, [this, putFeather](int steps, bool) {
+    connect(feather_, &ValueField::stepped, this, [this](int steps, bool) {
         if (!workspace_.document.current()) return;
         const int now = workspace_.document.current()->matte.feather;
         putFeather(std::clamp(now + steps, 0, Matte::softest), editFeather);

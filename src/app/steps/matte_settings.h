@@ -1,9 +1,11 @@
 // The matte among the settings of in-betweens.
 #pragma once
 
-#include "app/steps/steps.h"
+#include "app/steps/step_body.h"
 
 #include <QCheckBox>
+#include <QLabel>
+#include <QPushButton>
 
 namespace yarngap::app {
 
@@ -22,6 +24,11 @@ class MatteSettings : public QWidget {
     void drawAsked(bool on);
 
   private:
+    void layOut();
+    void prepareParts();
+    void connectButtons();
+    void connectFeather();
+    void putFeather(std::int64_t pixels, int kind);
     void change(const QString& what, const Matte& matte, int kind = 0);
 
     Workspace& workspace_;

@@ -1,5 +1,5 @@
 #include "app/steps/step_layout.h"
-#include "app/steps/steps.h"
+#include "app/steps/render_step.h"
 
 #include "core/error.h"
 
@@ -44,6 +44,12 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     , openFolder_(new QPushButton(tr("Open folder")))
     , progress_(new QProgressBar)
     , status_(faintLabel()) {
+    layOut();
+    fillChoices();
+    connectParts();
+}
+
+void RenderStep::layOut() {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(10, 2, 10, 10);
     layout->setSpacing(8);
@@ -62,17 +68,15 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     layout->addWidget(progress_);
     layout->addWidget(status_);
     layout->addWidget(openFolder_);
+}
 
+void RenderStep::fillChoices() {
     scope_->setObjectName(QStringLiteral("scopeBox"));
     scope_->setAccessibleName(tr("What to render"));
     scope_->addItem(tr("This shot"));
     scope_->addItem(tr("Reel: all shots, one file"));
     scope_->setToolTip(
         tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));
-    connect(scope_, &QComboBox::activated, this, [this] {
-        suggestedFor_.clear();
-        refresh();
-    });
     format_->setObjectName(QStringLiteral("formatBox"));
     format_->setAccessibleName(tr("Output format"));
     undecodable_->setObjectName(QStringLiteral("undecodableBox"));
@@ -96,7 +100,13 @@ RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vector
     progress_->setAccessibleName(tr("Render progress"));
     for (const OutputFormat f : formats)
         format_->addItem(text(name(f)), static_cast<int>(f));
+}
 
+void RenderStep::connectParts() {
+    connect(scope_, &QComboBox::activated, this, [this] {
+        suggestedFor_.clear();
+        refresh();
+    });
     connect(format_, &QComboBox::activated, this, [this] {
         const QFileInfo file(target_->text());
         if (!target_->text().isEmpty())

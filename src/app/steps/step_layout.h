@@ -1,6 +1,7 @@
 // What the bodies of the steps are built from.
 #pragma once
 
+#include "app/steps/step_card.h"
 #include "core/time/rational.h"
 
 #include <QLabel>

@@ -1,7 +1,7 @@
 // What the buttons of Timing and their menu do: shapes, presets, time map files.
 
 #include "app/steps/step_layout.h"
-#include "app/steps/steps.h"
+#include "app/steps/timing_step.h"
 #include "core/error.h"
 #include "core/files/input_files.h"
 #include "core/files/local_file.h"

@@ -2,7 +2,7 @@
 
 #include "app/steps/step_edits.h"
 #include "app/steps/step_layout.h"
-#include "app/steps/steps.h"
+#include "app/steps/timing_step.h"
 #include "app/look/theme.h"
 #include "core/error.h"
 #include "core/time/map_edits.h"
@@ -40,6 +40,12 @@ TimingStep::TimingStep(Workspace& workspace)
     , everyFrame_(new QPushButton(tr("Every frame")))
     , sameLength_(new QPushButton(tr("Same length")))
     , presetName_(new QLineEdit) {
+    prepareFields();
+    layOut();
+    connectFields();
+}
+
+void TimingStep::prepareFields() {
     speed_->setObjectName(QStringLiteral("speedField"));
     factor_->setObjectName(QStringLiteral("factorField"));
     frames_->setObjectName(QStringLiteral("framesField"));
@@ -60,7 +66,9 @@ TimingStep::TimingStep(Workspace& workspace)
     rate_->setMinimumContentsLength(4);
     for (const char* r : {"23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60"})
         rate_->addItem(QString::fromLatin1(r));
+}
 
+void TimingStep::layOut() {
     auto* layout = bodyLayout(this);
     // Two in a row, so that no value is cut: "12345.678 s" and "00:00:16:00" need half the column each.
     const auto rowOf = [layout](const QString& caption, QWidget* field, const QString& otherCaption,
@@ -75,7 +83,24 @@ TimingStep::TimingStep(Workspace& workspace)
     rowOf(tr("Output"), frames_, tr("Seconds"), seconds_);
     rowOf(tr("Timecode"), timecode_, tr("Rate, fps"), rate_);
     layout->addWidget(counts_);
-    const auto row = [layout](std::initializer_list<std::pair<QPushButton*, int>> buttons) {
+    layOutShapes(*layout);
+    presetName_->setObjectName(QStringLiteral("presetName"));
+    presetName_->setAccessibleName(tr("Name of the preset"));
+    presetName_->setPlaceholderText(tr("Name of the preset, then Enter"));
+    presetName_->setMaxLength(60);
+    presetName_->hide();
+    layout->addWidget(presetName_);
+    connect(presetName_, &QLineEdit::returnPressed, this, [this] { savePreset(presetName_->text()); });
+    layout->addWidget(problem_);
+    layout->addWidget(tail_); // comes and goes with every speed, and must not move the buttons
+    layout->addStretch(1);    // nor must room that is not taken yet
+    everyFrame_->setToolTip(
+        tr("The speed at which each source frame is shown exactly once at the output rate"));
+    sameLength_->setToolTip(tr("100 %: the result runs as long as the source, whatever the output rate"));
+}
+
+void TimingStep::layOutShapes(QVBoxLayout& layout) {
+    const auto row = [&layout](std::initializer_list<std::pair<QPushButton*, int>> buttons) {
         auto* line = new QHBoxLayout;
         line->setSpacing(4);
         for (const auto& [button, stretch] : buttons) {
@@ -83,7 +108,7 @@ TimingStep::TimingStep(Workspace& workspace)
             button->setMinimumWidth(30); // the column's width is shared out
             line->addWidget(button, stretch);
         }
-        layout->addLayout(line);
+        layout.addLayout(line);
     };
     row({{everyFrame_, 1}, {sameLength_, 1}});
     row({{shapeButton(tr("Add ramp"), "rampButton",
@@ -102,78 +127,66 @@ TimingStep::TimingStep(Workspace& workspace)
          {shapeButton(tr("More"), "timingMoreButton", tr("Presets, further shapes, time map files"),
                       &TimingStep::showMore),
           1}});
-    presetName_->setObjectName(QStringLiteral("presetName"));
-    presetName_->setAccessibleName(tr("Name of the preset"));
-    presetName_->setPlaceholderText(tr("Name of the preset, then Enter"));
-    presetName_->setMaxLength(60);
-    presetName_->hide();
-    layout->addWidget(presetName_);
-    connect(presetName_, &QLineEdit::returnPressed, this, [this] { savePreset(presetName_->text()); });
-    layout->addWidget(problem_);
-    layout->addWidget(tail_); // comes and goes with every speed, and must not move the buttons
-    layout->addStretch(1);    // nor must room that is not taken yet
-    everyFrame_->setToolTip(
-        tr("The speed at which each source frame is shown exactly once at the output rate"));
-    sameLength_->setToolTip(tr("100 %: the result runs as long as the source, whatever the output rate"));
+}
 
-    connect(speed_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*speed_, tr("speed"), 0,
-              [&](const Timing& now) { return withWholeSpeed(now, parseSpeed(bare(t, {}))); });
+void TimingStep::connectField(ValueField* field, const QString& what, int kind,
+                              const std::function<Timing(const Timing&, const QString&)>& typed,
+                              const std::function<Timing(const Timing&, int)>& stepped) {
+    connect(field, &ValueField::typed, this, [this, field, what, typed](const QString& t) {
+        apply(*field, what, 0, [&](const Timing& now) { return typed(now, t); });
     });
-    connect(speed_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*speed_, tr("speed"), editSpeed, [&](const Timing& now) {
+    connect(field, &ValueField::stepped, this, [this, field, what, kind, stepped](int steps, bool) {
+        apply(*field, what, kind, [&](const Timing& now) { return stepped(now, steps); });
+    });
+    connect(field, &ValueField::refused, this, [this](const QString& s) { showProblem(problem_, s); });
+}
+
+void TimingStep::connectFields() {
+    connectField(
+        speed_, tr("speed"), editSpeed,
+        [this](const Timing& now, const QString& t) { return withWholeSpeed(now, parseSpeed(bare(t, {}))); },
+        [this](const Timing& now, int steps) {
             // To the next whole percent, and never to a standstill.
             const Rational percent = now.speed * Rational(100);
             const std::int64_t whole =
                 steps > 0 ? percent.floor() : -Rational(-percent.num(), percent.den()).floor();
             return withWholeSpeed(now, Rational(std::clamp<std::int64_t>(whole + steps, 1, 10000), 100));
         });
-    });
-    connect(factor_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*factor_, tr("length factor"), 0,
-              [&](const Timing& now) { return withLengthFactor(now, Rational::parse(bare(t, {"x"}))); });
-    });
-    connect(factor_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*factor_, tr("length factor"), editFactor, [&](const Timing& now) {
+    connectField(
+        factor_, tr("length factor"), editFactor,
+        [](const Timing& now, const QString& t) {
+            return withLengthFactor(now, Rational::parse(bare(t, {"x"})));
+        },
+        [](const Timing& now, int steps) {
             const std::int64_t tenths = (now.lengthFactor() * Rational(10)).round() + steps;
             return withLengthFactor(now, Rational(std::clamp<std::int64_t>(tenths, 1, 10000), 10));
         });
-    });
-    connect(frames_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*frames_, tr("output frames"), 0, [&](const Timing& now) {
+    const auto oneFrameEach = [](const Timing& now, int steps) {
+        return withLengthFrames(now, std::max<std::int64_t>(1, now.outputFrames() + steps));
+    };
+    connectField(
+        frames_, tr("output frames"), editFrames,
+        [](const Timing& now, const QString& t) {
             return withLengthFrames(now, wholeNumber(t, {"frames", "f"}));
-        });
-    });
-    connect(frames_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*frames_, tr("output frames"), editFrames, [&](const Timing& now) {
-            return withLengthFrames(now, std::max<std::int64_t>(1, now.outputFrames() + steps));
-        });
-    });
-    connect(seconds_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*seconds_, tr("length"), 0,
-              [&](const Timing& now) { return withLengthSeconds(now, Rational::parse(bare(t, {"s"}))); });
-    });
-    connect(seconds_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*seconds_, tr("length"), editSeconds, [&](const Timing& now) {
+        },
+        oneFrameEach);
+    connectField(
+        seconds_, tr("length"), editSeconds,
+        [](const Timing& now, const QString& t) {
+            return withLengthSeconds(now, Rational::parse(bare(t, {"s"})));
+        },
+        [](const Timing& now, int steps) {
             const std::int64_t tenths = (now.outputSeconds() * Rational(10)).round() + steps;
             return withLengthSeconds(now, Rational(std::max<std::int64_t>(1, tenths), 10));
         });
-    });
-    connect(timecode_, &ValueField::typed, this, [this](const QString& t) {
-        apply(*timecode_, tr("length"), 0, [&](const Timing& now) {
+    connectField(
+        timecode_, tr("length"), editTimecode,
+        [](const Timing& now, const QString& t) {
             const QString s = t.trimmed();
-            return withLengthText(
-                now, (s.contains(QLatin1Char(':')) || s.contains(QLatin1Char(';')) ? s : s + QLatin1Char('f'))
-                         .toStdString());
-        });
-    });
-    connect(timecode_, &ValueField::stepped, this, [this](int steps, bool) {
-        apply(*timecode_, tr("length"), editTimecode, [&](const Timing& now) {
-            return withLengthFrames(now, std::max<std::int64_t>(1, now.outputFrames() + steps));
-        });
-    });
-    for (ValueField* field : {speed_, factor_, frames_, seconds_, timecode_})
-        connect(field, &ValueField::refused, this, [this](const QString& s) { showProblem(problem_, s); });
+            const bool isTimecode = s.contains(QLatin1Char(':')) || s.contains(QLatin1Char(';'));
+            return withLengthText(now, (isTimecode ? s : s + QLatin1Char('f')).toStdString());
+        },
+        oneFrameEach);
     connect(rate_->lineEdit(), &QLineEdit::returnPressed, rate_, &QWidget::clearFocus);
     connect(rate_->lineEdit(), &QLineEdit::editingFinished, this, [this] { setRate(rate_->currentText()); });
     connect(rate_, &QComboBox::activated, this, [this](int i) { setRate(rate_->itemText(i)); });

@@ -2,6 +2,8 @@
 
 #include "app/look/theme.h"
 #include "app/steps/footage_step.h"
+#include "app/steps/render_step.h"
+#include "app/steps/timing_step.h"
 
 #include <QApplication>
 #include <QLineEdit>

@@ -9,7 +9,7 @@
 #include "app/playing/source_thumbnails.h"
 #include "app/stage/gap_view.h"
 #include "app/steps/in_betweens_step.h"
-#include "app/steps/steps.h"
+#include "app/steps/trim_step.h"
 #include "app/window/key_commands.h"
 #include "app/window/left_column.h"
 #include "app/window/notice_bar.h"

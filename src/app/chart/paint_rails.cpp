@@ -1,9 +1,8 @@
-// The rails of the thread chart: source frames above, output frames below, and the ruler.
+// The rails: source frames above, output frames below, and the ruler.
 
+#include "app/chart/chart_painting.h"
 #include "app/look/frame_shapes.h"
 #include "app/look/theme.h"
-#include "app/chart/thread_chart.h"
-#include "app/chart/thread_chart_places.h"
 
 #include <QPainter>
 
@@ -16,35 +15,7 @@ namespace yarngap::app {
 
 using namespace chart;
 
-namespace {
-
-/// Distance between numbers on a ruler: 1, 2, 5, 10, 20 … frames, at least `wanted`.
-std::int64_t numberStep(double wanted) {
-    std::int64_t step = 1;
-    while (true) {
-        for (const std::int64_t factor : {1, 2, 4, 5})
-            if (static_cast<double>(step * factor) >= wanted) return step * factor;
-        step *= 10;
-    }
-}
-
-} // namespace
-
-double ThreadChart::thumbnailWidth() const {
-    return at_.thumbnailHeight > 0 && thumbnails_ ? at_.thumbnailHeight * thumbnails_->aspect() : 0;
-}
-
-ThreadChart::RailFrames ThreadChart::railFrames(const Visible& v) const {
-    const double framePixels = sourceX(1) - sourceX(0);
-    const bool varies = timing_.varies();
-    return {varies ? std::max(timing_.from, static_cast<std::int64_t>(std::floor(railFrom_)))
-                   : std::max(timing_.from, plan_->rows[static_cast<std::size_t>(v.first)].first),
-            varies ? std::min(timing_.to, static_cast<std::int64_t>(std::ceil(railTo_)))
-                   : plan_->rows[static_cast<std::size_t>(v.last)].last,
-            numberStep(std::max(56.0, thumbnailWidth() + 6) / framePixels)};
-}
-
-void ThreadChart::drawThumbnails(QPainter& p, const Visible& v) {
+void ChartPainting::drawThumbnails(QPainter& p, const Visible& v) {
     if (!thumbnails_ || at_.thumbnailHeight <= 0) return;
     const auto [first, last, step] = railFrames(v);
     std::vector<std::int64_t> wanted;
@@ -52,8 +23,8 @@ void ThreadChart::drawThumbnails(QPainter& p, const Visible& v) {
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     for (std::int64_t n = (first + step - 1) / step * step; n <= last; n += step) {
         const double x = sourceX(static_cast<double>(n));
-        if (x < gutter - 2 || x > width() - rightMargin + 2) continue;
-        const double left = std::min(x - size.width() / 2, width() - size.width() - 4);
+        if (x < gutter - 2 || x > chartWidth() - rightMargin + 2) continue;
+        const double left = std::min(x - size.width() / 2, chartWidth() - size.width() - 4);
         const QRectF place(std::round(left), at_.thumbnailTop, size.width(), size.height());
         const QImage picture = thumbnails_->picture(n);
         if (picture.isNull()) {
@@ -69,7 +40,7 @@ void ThreadChart::drawThumbnails(QPainter& p, const Visible& v) {
     thumbnails_->want(std::move(wanted));
 }
 
-void ThreadChart::drawSourceRail(QPainter& p, const Visible& v) const {
+void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
     const double left = sourceX(static_cast<double>(timing_.from));
     const double right = sourceX(static_cast<double>(timing_.to));
     p.setPen(QPen(colour::ink, 1.2));
@@ -115,7 +86,7 @@ void ThreadChart::drawSourceRail(QPainter& p, const Visible& v) const {
     }
 }
 
-void ThreadChart::drawCuts(QPainter& p) const {
+void ChartPainting::drawCuts(QPainter& p) const {
     p.setPen(QPen(colour::madder, 1.4));
     for (const std::int64_t n : cuts_) {
         if (n < timing_.from || n > timing_.to) continue;
@@ -124,7 +95,7 @@ void ThreadChart::drawCuts(QPainter& p) const {
     }
 }
 
-void ThreadChart::drawOutputRail(QPainter& p, const Visible& v) const {
+void ChartPainting::drawOutputRail(QPainter& p, const Visible& v) const {
     p.setPen(QPen(colour::ink, 1.2));
     p.drawLine(QPointF(xOf(static_cast<double>(v.first)), at_.outputY),
                QPointF(xOf(static_cast<double>(v.last)), at_.outputY));

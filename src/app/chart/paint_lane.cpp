@@ -1,8 +1,7 @@
-// The speed lane of the thread chart: the curve, its keys, and dragging a stretch of it.
+// The lane on top: the speed curve or the position curve, with its keys.
 
+#include "app/chart/chart_painting.h"
 #include "app/look/theme.h"
-#include "app/chart/thread_chart.h"
-#include "app/chart/thread_chart_places.h"
 
 #include <QPainter>
 #include <QPainterPath>
@@ -26,38 +25,13 @@ void forEachStep(double from, double to, double by, const Act& act) {
 
 } // namespace
 
-void ThreadChart::fitSpeeds() {
-    slowest_ = 0;
-    fastest_ = 1;
-    if (!map_) return;
-    const double factor = timing_.speedOf(1).toDouble();
-    for (const TimeKey& key : map_->keys())
-        for (const double side : {-1e-6, 1e-6}) {
-            const double speed = factor * map_->speedAt(key.output.toDouble() + side);
-            slowest_ = std::min(slowest_, speed);
-            fastest_ = std::max(fastest_, speed);
-        }
-}
-
-double ThreadChart::yOfSpeed(double speed) const {
-    const auto bent = [](double s) { return std::asinh(s / curveOfSpeeds); };
-    const double share = (bent(speed) - bent(slowest_)) / (bent(fastest_) - bent(slowest_));
-    return at_.speedBottom - share * (at_.speedBottom - speedTop);
-}
-
-double ThreadChart::speedAtY(double y) const {
-    const auto bent = [](double s) { return std::asinh(s / curveOfSpeeds); };
-    const double share = (at_.speedBottom - y) / (at_.speedBottom - speedTop);
-    return std::sinh(bent(slowest_) + share * (bent(fastest_) - bent(slowest_))) * curveOfSpeeds;
-}
-
-void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
+void ChartPainting::drawSpeedLane(QPainter& p, const Visible& v) {
     const double left = xOf(0);
     p.setFont(textFont(11));
     for (const double speed : {0.0, 1.0}) {
         const double y = yOfSpeed(speed);
         p.fillRect(
-            QRectF(std::max(left, gutter), std::round(y), width() - rightMargin - std::max(left, gutter), 1),
+            QRectF(std::max(left, gutter), std::round(y), chartWidth() - rightMargin - std::max(left, gutter), 1),
             colour::seam);
     }
     const double factor = timing_.speedOf(1).toDouble();
@@ -97,41 +71,52 @@ void ThreadChart::drawSpeedLane(QPainter& p, const Visible& v) const {
         to(until, speedAt(until - 1e-7));
     }
     // A curve closer than its own width needs no smooth joins, which cost most of its time.
-    const bool close = curve.elementCount() > width() / 3;
+    const bool close = curve.elementCount() > chartWidth() / 3;
     p.setRenderHint(QPainter::Antialiasing, !close);
     p.setPen(close ? QPen(colour::ink, 1) : QPen(colour::ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.setBrush(Qt::NoBrush);
     p.drawPath(curve);
     p.setRenderHint(QPainter::Antialiasing);
-    // The speed of each stretch that has room for it.
+    drawSpeeds(p, v);
+}
+
+/// The speed of each stretch that has room for it.
+void ChartPainting::drawSpeeds(QPainter& p, const Visible& v) {
+    const double factor = timing_.speedOf(1).toDouble();
+    const auto& keys = map_->keys();
+    const double seenFrom = static_cast<double>(v.first) - 1;
+    const double seenTo = static_cast<double>(v.last) + 1;
     for (std::size_t i = 0; i + 1 < keys.size(); ++i) {
         const double from = keys[i].output.toDouble();
         const double until = keys[i + 1].output.toDouble();
         if (until < seenFrom || from > seenTo || keys[i].after == Segment::eased) continue;
         const double x = xOf(std::max(from, seenFrom));
-        const double end = std::min(xOf(until), static_cast<double>(width()) - rightMargin);
+        const double end = std::min(xOf(until), static_cast<double>(chartWidth()) - rightMargin);
         if (end - std::max(x, gutter) < 30) continue; // before the words are measured, which takes longer
-        const double speed = speedAt(from + 1e-7);
+        const double speed = factor * map_->speedAt(from + 1e-7);
         const QString words = keys[i].after == Segment::hold
                                   ? tr("freeze")
                                   : tr("%1 %")
                                         .arg(std::round(speed * 1000) / 10)
                                         .replace(QLatin1Char('-'), QStringLiteral("−"));
-        if (end - std::max(x, gutter) < p.fontMetrics().horizontalAdvance(words) + 16) continue;
+        const double wide = p.fontMetrics().horizontalAdvance(words);
+        if (end - std::max(x, gutter) < wide + 16) continue;
         const double y = yOfSpeed(speed);
         p.setPen(colour::faint);
         const double above = y - 17 < speedTop - 8 ? y + 3 : y - 17;
+        const double middle = (std::max(x, gutter) + end) / 2;
+        speeds_.emplace_back(QRectF(middle - wide / 2, above, wide, 14), words);
         p.drawText(QRectF(std::max(x, gutter), above, end - std::max(x, gutter), 14), Qt::AlignCenter, words);
     }
 }
 
-void ThreadChart::drawPositionLane(QPainter& p, const Visible& v) const {
+void ChartPainting::drawPositionLane(QPainter& p, const Visible& v) const {
     p.setFont(textFont(11));
     for (const std::int64_t frame : {timing_.from, timing_.to}) {
         const double y = yOfPosition(static_cast<double>(frame));
-        p.fillRect(QRectF(gutter, std::round(y), width() - rightMargin - gutter, 1), colour::seam);
+        p.fillRect(QRectF(gutter, std::round(y), chartWidth() - rightMargin - gutter, 1), colour::seam);
         p.setPen(colour::faint);
-        p.drawText(QRectF(width() - rightMargin - 60, frame == timing_.from ? y - 15 : y + 1, 60, 14),
+        p.drawText(QRectF(chartWidth() - rightMargin - 60, frame == timing_.from ? y - 15 : y + 1, 60, 14),
                    Qt::AlignRight, QString::number(frame));
     }
     QPainterPath curve;
@@ -146,7 +131,7 @@ void ThreadChart::drawPositionLane(QPainter& p, const Visible& v) const {
     p.drawPath(curve);
 }
 
-void ThreadChart::drawKeys(QPainter& p, const Visible& v) const {
+void ChartPainting::drawKeys(QPainter& p, const Visible& v) const {
     const auto& keys = map_->keys();
     double lastX = -1e9; // keys that would hide each other are drawn once
     for (int i = 1; i + 1 < static_cast<int>(keys.size()); ++i) {
@@ -168,70 +153,6 @@ void ThreadChart::drawKeys(QPainter& p, const Visible& v) const {
         p.drawPolygon(
             QPolygonF{at + QPointF(0, -5), at + QPointF(5, 0), at + QPointF(0, 5), at + QPointF(-5, 0)});
     }
-}
-
-QPointF ThreadChart::placeOfKey(int key) const {
-    const TimeKey& k = map_->keys()[static_cast<std::size_t>(key)];
-    const double output = k.output.toDouble();
-    if (showsPositions_) return {xOf(output), yOfPosition(k.position.toDouble())};
-    return {xOf(output), yOfSpeed(timing_.speedOf(1).toDouble() * map_->speedAt(output + 1e-7))};
-}
-
-double ThreadChart::yOfPosition(double position) const {
-    const auto from = static_cast<double>(timing_.from);
-    const auto to = static_cast<double>(timing_.to + 1);
-    return at_.speedBottom - (position - from) / (to - from) * (at_.speedBottom - speedTop);
-}
-
-double ThreadChart::positionAtY(double y) const {
-    const auto from = static_cast<double>(timing_.from);
-    const auto to = static_cast<double>(timing_.to + 1);
-    return from + (at_.speedBottom - y) / (at_.speedBottom - speedTop) * (to - from);
-}
-
-bool ThreadChart::isJump(int key) const {
-    const auto& keys = map_->keys();
-    const auto i = static_cast<std::size_t>(key);
-    return i > 0 && i + 1 < keys.size() && keys[i - 1].after == Segment::constant &&
-           keys[i].after == Segment::constant && !showsPositions_;
-}
-
-std::optional<int> ThreadChart::keyUnder(const QPointF& place) const {
-    if (!plan_ || !map_) return std::nullopt;
-    std::optional<int> nearest;
-    double least = grasp + 1;
-    for (int i = 1; i + 1 < static_cast<int>(map_->keys().size()); ++i) {
-        const QPointF away = place - placeOfKey(i);
-        const double distance = std::max(std::abs(away.x()), std::abs(away.y()));
-        if (distance < least) {
-            least = distance;
-            nearest = i;
-        }
-    }
-    return nearest;
-}
-
-std::optional<int> ThreadChart::handleUnder(const QPointF& place) const {
-    if (!plan_ || chosen_.size() != 1 || !isJump(chosen_.front())) return std::nullopt;
-    const QPointF away = place - placeOfKey(chosen_.front());
-    const bool near = std::abs(std::abs(away.x()) - easeReach) <= 5 && std::abs(away.y()) <= 5;
-    return near ? std::optional(chosen_.front()) : std::nullopt;
-}
-
-std::optional<int> ThreadChart::stretchUnder(const QPointF& place) const {
-    if (!plan_ || !map_ || showsPositions_ || place.y() > at_.speedBottom + grasp ||
-        place.y() < speedTop - grasp)
-        return std::nullopt;
-    const double output = outputAt(place.x());
-    const auto& keys = map_->keys();
-    for (std::size_t i = 0; i + 1 < keys.size(); ++i) {
-        if (keys[i].after != Segment::constant || output < keys[i].output.toDouble() ||
-            output >= keys[i + 1].output.toDouble())
-            continue;
-        const double speed = timing_.speedOf(1).toDouble() * map_->speedAt(output);
-        if (std::abs(yOfSpeed(speed) - place.y()) <= grasp) return static_cast<int>(i);
-    }
-    return std::nullopt;
 }
 
 } // namespace yarngap::app

@@ -1,8 +1,7 @@
 // The threads of the thread chart, one by one or merged to ribbons.
 
 #include "app/look/frame_shapes.h"
-#include "app/chart/thread_chart.h"
-#include "app/chart/thread_chart_places.h"
+#include "app/chart/chart_painting.h"
 
 #include <QList>
 #include <QPainter>
@@ -15,7 +14,7 @@ namespace yarngap::app {
 
 using namespace chart;
 
-void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
+void ChartPainting::drawThreads(QPainter& p, const Visible& v) const {
     // Gathered by kind: a change of pen takes as long as a thread.
     std::array<std::array<QList<QLineF>, 2>, kinds> threads;
     for (std::int64_t i = v.first; i <= v.last; ++i) {
@@ -40,12 +39,12 @@ void ThreadChart::drawThreads(QPainter& p, const Visible& v) const {
         }
 }
 
-void ThreadChart::drawRibbons(QPainter& p, const Visible& v) const {
+void ChartPainting::drawRibbons(QPainter& p, const Visible& v) const {
     // Too close to tell apart: bands of a few pixels take the mixed colour of their frames, with a thread at
     // each seam so that the eye still sees them fan out and meet.
     const auto total = static_cast<std::int64_t>(plan_->rows.size());
     const double firstX = std::max(gutter, xOf(static_cast<double>(v.first)));
-    const double lastX = std::min(static_cast<double>(width()), xOf(static_cast<double>(v.last)));
+    const double lastX = std::min(static_cast<double>(chartWidth()), xOf(static_cast<double>(v.last)));
     const auto sourceUnder = [&](double x) {
         // Between the positions of its two output frames.
         const double output = std::clamp(outputAt(x), 0.0, static_cast<double>(total - 1));

@@ -1,34 +1,14 @@
-#include "app/steps/steps.h"
+#include "app/steps/trim_step.h"
 
 #include "app/steps/step_edits.h"
 #include "app/steps/step_layout.h"
-#include "app/look/theme.h"
 #include "core/error.h"
 
 #include <QHBoxLayout>
-#include <QLineEdit>
+#include <QPushButton>
 #include <QVBoxLayout>
 
-#include <cmath>
-#include <tuple>
-
 namespace yarngap::app {
-
-void StepBody::apply(ValueField& field, const QString& what, int kind,
-                     const std::function<Timing(const Timing&)>& change) {
-    const auto timing = workspace_.document.currentTiming();
-    if (!timing) return;
-    try {
-        const Timing changed = change(*timing);
-        validate(changed);
-        workspace_.document.editTiming(what, changed, kind);
-        refresh(); // also when nothing changed, so that the field shows the value again
-    } catch (const Error& error) {
-        field.refuse(QString::fromStdString(error.what()));
-    }
-}
-
-// ---- Trim
 
 TrimStep::TrimStep(Workspace& workspace)
     : StepBody(workspace)
