@@ -6,9 +6,9 @@
 //
 // Set XDG_CACHE_HOME and XDG_CONFIG_HOME to empty folders, so that nothing from before is found.
 
-#include "app/window/main_window.h"
 #include "app/look/theme.h"
 #include "app/look/value_field.h"
+#include "app/window/main_window.h"
 #include "core/allocation.h"
 #include "core/media/library_messages.h"
 #include "core/memory_shares.h"
@@ -263,7 +263,8 @@ void abandoning(MainWindow& window) {
     std::vector<double> drafts;
     for (std::size_t i = 0; i < std::min<std::size_t>(24, rows.size()); i += 2) {
         const FrameMaker quick =
-            FrameMaker(source, std::make_shared<VectorStore>(0), window.document().current()->inBetweens).forDraft();
+            FrameMaker(source, std::make_shared<VectorStore>(0), window.document().current()->inBetweens)
+                .forDraft();
         QElapsedTimer since;
         since.start();
         (void)quick.make(rows[i]);

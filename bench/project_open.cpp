@@ -6,9 +6,9 @@
 // Copies every video of FOLDER under new names until there are SHOTS (default 200) files, in a temporary
 // folder, so that none is known from another.
 
+#include "app/look/theme.h"
 #include "app/window/main_window.h"
 #include "app/window/shot_list.h"
-#include "app/look/theme.h"
 #include "core/media/library_messages.h"
 
 #include <QApplication>

@@ -5,9 +5,9 @@
 // first stands the same million values through std::lerp over a table of the keys, the least that any
 // evaluation does. Medians of nine runs.
 
-#include "app/look/theme.h"
-#include "app/chart/thread_chart.h"
 #include "app/chart/chart_places.h"
+#include "app/chart/thread_chart.h"
+#include "app/look/theme.h"
 #include "core/time/key_edits.h"
 
 #include <QApplication>

@@ -7,9 +7,9 @@
 // SPEED defaults to 50%. A stall is the time between two turns of the event loop that was asked to turn every
 // millisecond; it includes waiting for a free core.
 
-#include "app/window/main_window.h"
-#include "app/look/theme.h"
 #include "app/chart/thread_chart.h"
+#include "app/look/theme.h"
+#include "app/window/main_window.h"
 #include "core/media/library_messages.h"
 #include "core/time/map_edits.h"
 

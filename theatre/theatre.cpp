@@ -68,6 +68,23 @@ void makeHeron(const std::filesystem::path& shot, const std::filesystem::path& t
         film(*scene, fourfold(heronCamera(width, height)), std::int64_t{frames} * 4, truth, {});
 }
 
+namespace {
+
+/// The project of the demo shots, whether they are there yet or not.
+void writeProject(const std::filesystem::path& folder) {
+    const auto file = folder / "saltmarsh.yarngap";
+    if (std::filesystem::exists(file)) return;
+    Project project;
+    project.name = "Saltmarsh autumn film";
+    for (const char* name : {"heron_glide.mp4", "fox_on_twos.mp4", "bell_swing.mov", "lantern_parade.mp4",
+                             "festival_transfer.mp4", "old_reel.mp4", "phone_heron.mp4"})
+        project.shots.push_back(shotOf(folder / name));
+    project.shots.front().speed = Rational(1, 4);
+    saveProject(project, file);
+}
+
+} // namespace
+
 void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, const Progress& progress) {
     std::error_code ec;
     std::filesystem::create_directories(folder, ec);
@@ -105,13 +122,17 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     }
     for (std::size_t i = 0; i < takes.size(); ++i) {
         const auto target = folder / takes[i].name;
-        if (std::filesystem::exists(target)) continue;
+        if (std::filesystem::exists(target)) {
+            writeProject(folder);
+            continue;
+        }
         const bool rings = takes[i].scene == &bellSwing;
         const auto pictures = rings ? folder / ".bell_swing.pictures.mov" : target;
         film(*takes[i].scene(o.width, o.height), takes[i].camera, takes[i].frames, pictures,
              [&](double share) {
                  if (progress) progress((static_cast<double>(i) + share) / static_cast<double>(takes.size()));
              });
+        if (i == 0) writeProject(folder); // work on it can begin
         if (!rings) continue;
         const auto half = folder / ".bell_swing.partial.mov";
         addBellSound(pictures, half, static_cast<double>(takes[i].frames) / takes[i].camera.rate.toDouble());
@@ -126,18 +147,6 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
 
     const auto phone = folder / "phone_heron.mp4";
     if (!std::filesystem::exists(phone)) makePhoneClip(phone, progress);
-
-    const auto file = folder / "saltmarsh.yarngap";
-    if (std::filesystem::exists(file)) return;
-    Project project;
-    project.name = "Saltmarsh autumn film";
-    for (std::size_t i = 0; i < 4; ++i)
-        project.shots.push_back(shotOf(folder / takes[i].name));
-    project.shots.push_back(shotOf(transfer));
-    project.shots.push_back(shotOf(folder / "old_reel.mp4"));
-    project.shots.push_back(shotOf(phone));
-    project.shots.front().speed = Rational(1, 4);
-    saveProject(project, file);
 }
 
 } // namespace yarngap::theatre

@@ -2,8 +2,8 @@
 //
 //     yarngap [PROJECT|MEDIA…]
 
-#include "app/window/main_window.h"
 #include "app/look/theme.h"
+#include "app/window/main_window.h"
 #include "core/allocation.h"
 #include "core/media/library_messages.h"
 

@@ -4,9 +4,9 @@
 #include "cli/interrupt.h"
 #include "core/allocation.h"
 #include "core/files/write_failure.h"
+#include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "core/media/numbered_names.h"
-#include "core/media/frame_writer.h"
 
 #include <csignal>
 #include <iostream>

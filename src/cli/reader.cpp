@@ -25,8 +25,7 @@ std::shared_ptr<const ShotFindings> Reader::inspect(const std::shared_ptr<const 
 Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheBytes, const Reader& reader) {
     const auto index = reader.open(shot.media);
     if (arguments.asMeasured)
-        shot.interpretation =
-            measuredInterpretation(*index, *reader.inspect(index), shot.interpretation);
+        shot.interpretation = measuredInterpretation(*index, *reader.inspect(index), shot.interpretation);
     arguments.applyMethods(shot);
     return footageOf(index, shot.interpretation, cacheBytes);
 }

@@ -46,8 +46,8 @@ class Reader {
     [[nodiscard]] std::shared_ptr<const MediaIndex> open(const std::filesystem::path& media) const;
     [[nodiscard]] std::shared_ptr<const ShotFindings>
     inspect(const std::shared_ptr<const MediaIndex>& index) const;
-    [[nodiscard]] std::shared_ptr<const Suitability>
-    assess(const std::shared_ptr<const MediaIndex>& index, const ShotFindings& findings) const {
+    [[nodiscard]] std::shared_ptr<const Suitability> assess(const std::shared_ptr<const MediaIndex>& index,
+                                                            const ShotFindings& findings) const {
         return known_->suitability(index, findings, stop_);
     }
     [[nodiscard]] const std::stop_token& stop() const { return stop_; }

@@ -15,8 +15,7 @@ namespace {
 /// A shot ready to be rendered, with the rate of its result.
 std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::optional<Rate>& rate,
                                    std::size_t cacheBytes, const std::shared_ptr<VectorStore>& vectors,
-                                   const std::shared_ptr<FrameFolder>& finished,
-                                   const Reader& reader) {
+                                   const std::shared_ptr<FrameFolder>& finished, const Reader& reader) {
     const Footage footage = opened(shot, arguments, cacheBytes, reader);
     const MediaFacts& facts = footage.axis->facts();
     Timing timing = arguments.timing(shot, facts);
@@ -60,8 +59,8 @@ ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bo
     }
     const auto whenUndecodable =
         own.whenUndecodable == "hold" ? WhenUndecodable::hold : WhenUndecodable::stop;
-    RenderJob job(std::move(parts),
-                  {target, format, *rate, whenUndecodable, own.replace, arguments.inputs(), yieldToInterface});
+    RenderJob job(std::move(parts), {target, format, *rate, whenUndecodable, own.replace, arguments.inputs(),
+                                     yieldToInterface});
     try {
         const RenderReport report = [&] {
             TerminalProgress line;

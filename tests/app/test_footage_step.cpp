@@ -1,8 +1,8 @@
 // The step Footage: measured beside claimed, and every way of taking a file differently.
 
+#include "app/look/theme.h"
 #include "app/steps/footage_step.h"
 #include "app/window/main_window.h"
-#include "app/look/theme.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 

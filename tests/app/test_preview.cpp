@@ -2,8 +2,8 @@
 
 #include "app/document/media_library.h"
 #include "app/playing/preview.h"
-#include "core/synthesis/planned_frames.h"
 #include "core/media/library_messages.h"
+#include "core/synthesis/planned_frames.h"
 #include "support/clips.h"
 
 #include <QElapsedTimer>
@@ -90,7 +90,7 @@ class TestPreview : public QObject {
         constexpr std::array methods{Method::sample, Method::blend, Method::flow};
         for (int change = 0; change < 30; ++change) {
             const OutputFramesPtr m = made(Rational(1, 1 + random.bounded(5)),
-                                methods[static_cast<std::size_t>(random.bounded(3))]);
+                                           methods[static_cast<std::size_t>(random.bounded(3))]);
             preview.setShot(m);
             const auto total = static_cast<int>(m->plan().rows.size());
             const std::int64_t output = random.bounded(total);

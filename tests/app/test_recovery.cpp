@@ -1,8 +1,8 @@
 // Work survives a crash, and media that moved is found again by what it holds.
 
-#include "app/window/main_window.h"
 #include "app/document/recent_projects.h"
 #include "app/look/theme.h"
+#include "app/window/main_window.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 

@@ -1,11 +1,11 @@
 // The thread chart: scrubbing, zoom about the pointer, and 100,000 frames.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/stage/frame_sentence.h"
+#include "app/chart/chart_places.h"
+#include "app/chart/thread_chart.h"
 #include "app/look/frame_shapes.h"
 #include "app/look/theme.h"
-#include "app/chart/thread_chart.h"
-#include "app/chart/chart_places.h"
+#include "app/stage/frame_sentence.h"
 #endif
 
 #include <QSignalSpy>

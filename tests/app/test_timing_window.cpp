@@ -1,11 +1,11 @@
 // Timing shaped in the window with mouse and keys, read back from the plan and from what is on screen.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/window/main_window.h"
-#include "app/steps/step_layout.h"
-#include "app/look/theme.h"
-#include "app/chart/thread_chart.h"
 #include "app/chart/chart_places.h"
+#include "app/chart/thread_chart.h"
+#include "app/look/theme.h"
+#include "app/steps/step_layout.h"
+#include "app/window/main_window.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #endif

@@ -1,8 +1,8 @@
 // The window as its users drive it: mouse and keys on the real thing, judged by what is on screen and on
 // disk.
 
-#include "app/window/main_window.h"
 #include "app/look/theme.h"
+#include "app/window/main_window.h"
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
@@ -516,6 +516,55 @@ class TestWindow : public QObject {
             QVERIFY2(field->fontMetrics().horizontalAdvance(field->text()) + cursorAndPadding <=
                          field->width(),
                      qPrintable(field->text()));
+        }
+    }
+
+    void aMissingFileIsOpenedWhenItComes() {
+        const QString late = clips_.path(QStringLiteral("late.mp4"));
+        Project project;
+        project.shots = {shotOf(late.toStdString())};
+        const QString file = clips_.path(QStringLiteral("waiting.yarngap"));
+        saveProject(project, file.toStdString());
+        window_->document().openFiles({file});
+        const auto stage = [&] { return window_->document().media().state(late.toStdString()).stage; };
+        QTRY_VERIFY_WITH_TIMEOUT(stage() == MediaState::Stage::failed, 20'000);
+        QVERIFY(window_->plan() == nullptr);
+        QVERIFY(QFile::copy(clip_, late + QStringLiteral(".half"))); // as a file appears whole
+        QVERIFY(QFile::rename(late + QStringLiteral(".half"), late));
+        QTRY_VERIFY_WITH_TIMEOUT(window_->plan() != nullptr, 20'000);
+        QVERIFY(!window_->document().hasUnsavedChanges());
+        QVERIFY(QFile::remove(late));
+    }
+
+    void undoBringsBackEachListOfShots() {
+        // Adding, duplicating, moving, editing and removing, all the way back and forth again.
+        open(clip_);
+        Document& document = window_->document();
+        std::vector<std::vector<Shot>> lists{document.project().shots};
+        const auto note = [&] { lists.push_back(document.project().shots); };
+        document.duplicateCurrent();
+        note();
+        document.renameCurrent(QStringLiteral("second"));
+        note();
+        document.moveCurrent(-1);
+        note();
+        document.duplicateCurrent();
+        note();
+        Shot edited = *document.current();
+        edited.speed = Rational(1, 2);
+        document.edit(QStringLiteral("speed"), edited);
+        note();
+        document.setCurrent(0);
+        document.removeCurrent();
+        note();
+        for (std::size_t i = lists.size() - 1; i > 0; --i) {
+            QVERIFY(document.project().shots == lists[i]);
+            document.undoStack().undo();
+        }
+        QVERIFY(document.project().shots == lists.front());
+        for (std::size_t i = 1; i < lists.size(); ++i) {
+            document.undoStack().redo();
+            QVERIFY(document.project().shots == lists[i]);
         }
     }
 

@@ -429,7 +429,8 @@ class TestCameraShake : public QObject {
         const auto moved = [](double) { return Place{4, 0}; };
         const auto half = std::make_shared<DrawnShot>(
             4, [=](std::int64_t) { return exposed(0, 0, moved, 400, 300); }, "moved");
-        const Image expected = *FrameMaker(half, nullptr, InBetweens{}).forDraft().make(halfSpeedPlan(4).rows[2]).image;
+        const Image expected =
+            *FrameMaker(half, nullptr, InBetweens{}).forDraft().make(halfSpeedPlan(4).rows[2]).image;
         constexpr int edge = 10;
         QVERIFY2(lumaPsnr(draft, expected, edge) > 36,
                  qPrintable(QString::number(lumaPsnr(draft, expected, edge))));

@@ -219,7 +219,8 @@ class TestContinuedMotion : public QObject {
         const GapsBeside beside = besideOf();
         const VectorsPtr made = store.continued({1, 2, "m:1:2"}, a, b, thorough, beside);
         QVERIFY(store.hasContinued({1, 2, "m:1:2"}, thorough, "0", "3"));
-        QVERIFY(!store.hasContinued({1, 2, "m:1:2"}, thorough, "0", "")); // another gap beside is other motion
+        QVERIFY(
+            !store.hasContinued({1, 2, "m:1:2"}, thorough, "0", "")); // another gap beside is other motion
         QCOMPARE(store.continued({1, 2, "m:1:2"}, a, b, thorough, beside), made);
         QCOMPARE(store.vectors({1, 2, "m:1:2"}, a, b, thorough), own);
         QVERIFY(made->forward.xy != own->forward.xy);

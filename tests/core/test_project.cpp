@@ -155,11 +155,15 @@ class TestProject : public QObject {
         const auto saved = [&] {
             saveProject(project, file.toStdString());
             Project back = loadProject(file.toStdString());
-            back.shots[0].unknownFields = project.shots[0].unknownFields; // they tell of the entries as they were
+            back.shots[0].unknownFields =
+                project.shots[0].unknownFields; // they tell of the entries as they were
             QVERIFY2(back == project, read(file).constData());
         };
         const auto shot = [&] {
-            return QJsonDocument::fromJson(read(file)).object()[QStringLiteral("shots")].toArray()[0].toObject();
+            return QJsonDocument::fromJson(read(file))
+                .object()[QStringLiteral("shots")]
+                .toArray()[0]
+                .toObject();
         };
         const QString later = QStringLiteral("later");
         const auto entry = [&](const char* list, int n) {
@@ -167,7 +171,9 @@ class TestProject : public QObject {
         };
         project.shots[0].inBetweens.flow.stiffness = 9;
         saved();
-        QCOMPARE(shot()[QStringLiteral("inBetweens")].toObject()[later].toObject()[QStringLiteral("a")].toInt(), 1);
+        QCOMPARE(
+            shot()[QStringLiteral("inBetweens")].toObject()[later].toObject()[QStringLiteral("a")].toInt(),
+            1);
         QCOMPARE(shot()[QStringLiteral("inBetweens")].toObject()[QStringLiteral("stiffness")].toInt(), 9);
         QCOMPARE(shot()[QStringLiteral("interpretation")].toObject()[later].toInt(), 2);
         QCOMPARE(entry("timeMap", 0)[later].toString(), QStringLiteral("first"));
@@ -176,7 +182,12 @@ class TestProject : public QObject {
         QCOMPARE(entry("takes", 0)[later].toInt(), 6);
         QCOMPARE(entry("takes", 0)[QStringLiteral("inBetweens")].toObject()[later].toArray()[0].toInt(), 5);
         QCOMPARE(shot()[QStringLiteral("matte")].toObject()[later].toInt(), 7);
-        QCOMPARE(shot()[QStringLiteral("matte")].toObject()[QStringLiteral("keys")].toArray()[0].toObject()[later].toInt(), 8);
+        QCOMPARE(shot()[QStringLiteral("matte")]
+                     .toObject()[QStringLiteral("keys")]
+                     .toArray()[0]
+                     .toObject()[later]
+                     .toInt(),
+                 8);
 
         // An entry that goes takes its own along; the others keep theirs, wherever they come to lie.
         Shot& edited = project.shots[0];

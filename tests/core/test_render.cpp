@@ -26,10 +26,8 @@ struct Setting {
     std::shared_ptr<FrameSource> source;
     Timing timing;
     [[nodiscard]] OutputFramesPtr
-    frames(Method method,
-           const std::shared_ptr<VectorStore>& store = std::make_shared<VectorStore>()) const {
-        const auto plan =
-            std::make_shared<const FramePlan>(makePlan(timing, method, source->frames()));
+    frames(Method method, const std::shared_ptr<VectorStore>& store = std::make_shared<VectorStore>()) const {
+        const auto plan = std::make_shared<const FramePlan>(makePlan(timing, method, source->frames()));
         return std::make_shared<const PlannedFrames>(plan, FrameMaker(source, store, plan->settings));
     }
     [[nodiscard]] std::vector<RenderPart> part(Method method) const { return {{"one", frames(method)}}; }
@@ -63,9 +61,9 @@ class TestRender : public QObject {
                                            QStringLiteral("25"), format);
         const Setting s = setting(clip, 1);
         const QString target = clips_.path(format + QStringLiteral("_out.mkv"));
-        const RenderReport report = RenderJob(s.part(Method::sample),
-                                              {target.toStdString(), OutputFormat::ffv1Mkv, Rate(25, 1)})
-                                        .run();
+        const RenderReport report =
+            RenderJob(s.part(Method::sample), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(25, 1)})
+                .run();
         QCOMPARE(report.frames, 12);
         QCOMPARE(report.originals, 12);
         QVERIFY(linearFrames(target, format) == linearFrames(clip, format)); // by another decoder than ours
@@ -82,11 +80,10 @@ class TestRender : public QObject {
         const Setting a = setting(first, Rational(1, 2));
         const Setting b = setting(second, 1);
         const QString target = clips_.path(QStringLiteral("reel.mkv"));
-        const RenderReport report =
-            RenderJob(std::vector<RenderPart>{{"one", a.frames(Method::flow)},
-                                              {"two", b.frames(Method::flow)}},
-                      {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
-                .run();
+        const RenderReport report = RenderJob(std::vector<RenderPart>{{"one", a.frames(Method::flow)},
+                                                                      {"two", b.frames(Method::flow)}},
+                                              {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
+                                        .run();
         QCOMPARE(report.frames, 12 + 5);
         QCOMPARE(report.held, 1); // the end of the first shot holds its last frame, whatever follows
         const QString format = QStringLiteral("yuv420p");
@@ -106,11 +103,10 @@ class TestRender : public QObject {
         const Setting b =
             setting(clips_.moving(QStringLiteral("b.mkv"), 4, ffv1, QStringLiteral("64x48")), 1);
         const std::filesystem::path out = clips_.path(QStringLiteral("unlike.mkv")).toStdString();
-        QVERIFY_THROWS_EXCEPTION(Error,
-                                 RenderJob(std::vector<RenderPart>{{"a", a.frames(Method::flow)},
-                                                                   {"b", b.frames(Method::flow)}},
-                                           {out, OutputFormat::ffv1Mkv, Rate(24, 1)})
-                                     .run());
+        QVERIFY_THROWS_EXCEPTION(Error, RenderJob(std::vector<RenderPart>{{"a", a.frames(Method::flow)},
+                                                                          {"b", b.frames(Method::flow)}},
+                                                  {out, OutputFormat::ffv1Mkv, Rate(24, 1)})
+                                            .run());
         QVERIFY(!std::filesystem::exists(out));
     }
 
@@ -120,9 +116,8 @@ class TestRender : public QObject {
         for (const Method method : {Method::blend, Method::flow}) {
             const Setting s = setting(clip, Rational(1, 4));
             const QString target = clips_.path(QStringLiteral("q_out.mkv"));
-            const RenderReport report = RenderJob(s.part(method),
-                                                  {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
-                                            .run();
+            const RenderReport report =
+                RenderJob(s.part(method), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)}).run();
             QCOMPARE(report.frames, 24);
             QCOMPARE(report.originals, 6);
             QCOMPARE(method == Method::flow ? report.flows : report.blends, 15);
@@ -168,8 +163,7 @@ class TestRender : public QObject {
         s.timing.outputRate = Rate::parse(rate.toStdString());
         const std::filesystem::path out = clips_.path(target).toStdString();
         const RenderReport report =
-            RenderJob(s.part(Method::blend), {out, formatForTarget(out), s.timing.outputRate})
-                .run();
+            RenderJob(s.part(Method::blend), {out, formatForTarget(out), s.timing.outputRate}).run();
         QCOMPARE(report.frames, frames);
         const MediaIndex index = buildIndex(out);
         QCOMPARE(index.frames(), frames);
@@ -179,9 +173,8 @@ class TestRender : public QObject {
     void progressCountsUpToTheEnd() {
         const Setting s = setting(clips_.moving(QStringLiteral("p.mkv"), 10, ffv1), Rational(1, 2));
         std::int64_t last = 0;
-        RenderJob(
-            s.part(Method::sample),
-            {clips_.path(QStringLiteral("p_out.mkv")).toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
+        RenderJob(s.part(Method::sample), {clips_.path(QStringLiteral("p_out.mkv")).toStdString(),
+                                           OutputFormat::ffv1Mkv, Rate(24, 1)})
             .run([&](const RenderProgress& p) {
                 QCOMPARE(p.done, last + 1);
                 QCOMPARE(p.total, 20);
@@ -258,9 +251,8 @@ class TestRender : public QObject {
         const Setting s = setting(clips_.moving(QStringLiteral("n.mkv"), 4, ffv1), 1);
         std::stop_source stop;
         stop.request_stop();
-        RenderJob job(
-            s.part(Method::sample),
-            {clips_.path(QStringLiteral("never.mkv")).toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
+        RenderJob job(s.part(Method::sample), {clips_.path(QStringLiteral("never.mkv")).toStdString(),
+                                               OutputFormat::ffv1Mkv, Rate(24, 1)});
         QVERIFY_THROWS_EXCEPTION(Cancelled, job.run({}, stop.get_token()));
         QVERIFY(!QFile::exists(clips_.path(QStringLiteral("never.mkv"))));
     }
@@ -271,10 +263,10 @@ class TestRender : public QObject {
         QVERIFY(QFile::link(clip, link));
         const Setting s = setting(clip, 1);
         for (const QString& target : {clip, link, clips_.path(QStringLiteral("./mine.mkv"))})
-            QVERIFY_THROWS_EXCEPTION(Error,
-                                     RenderJob(s.part(Method::sample),
-                                               {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
-                                         .run());
+            QVERIFY_THROWS_EXCEPTION(
+                Error,
+                RenderJob(s.part(Method::sample), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)})
+                    .run());
         QCOMPARE(openSource(clip)->frames(), std::int64_t{4});
     }
 
@@ -287,8 +279,7 @@ class TestRender : public QObject {
         earlier.close();
         const Setting s = setting(clip, Rational(1, 2));
         std::stop_source stop;
-        RenderJob job(s.part(Method::sample),
-                      {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
+        RenderJob job(s.part(Method::sample), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(24, 1)});
         QVERIFY_THROWS_EXCEPTION(
             Cancelled, job.run([&](const RenderProgress&) { stop.request_stop(); }, stop.get_token()));
         QVERIFY(earlier.open(QIODevice::ReadOnly));

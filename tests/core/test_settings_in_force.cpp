@@ -27,9 +27,8 @@ Timing quarter() {
 }
 
 std::shared_ptr<DrawnShot> drawn() {
-    return std::make_shared<DrawnShot>(frames, [](std::int64_t) {
-        return Image(32, 32, {.model = ColourModel::grey, .depth = 8});
-    });
+    return std::make_shared<DrawnShot>(
+        frames, [](std::int64_t) { return Image(32, 32, {.model = ColourModel::grey, .depth = 8}); });
 }
 
 std::vector<std::string> keysOf(const std::shared_ptr<DrawnShot>& shot, const SettingsInForce& settings) {

@@ -174,6 +174,24 @@ class TestSound : public QObject {
         QCOMPARE(met, 7);
     }
 
+    void soundFollowsTheMomentsAtWhichFramesWereFilmed() {
+        // Two seconds of frames that were filmed at half the rate, and so last four, then even ones.
+        const SourceTime uneven([](const Position& at) {
+            const double frame = at.toDouble();
+            return frame < 48 ? frame / 12 : 4 + (frame - 48) / 24;
+        });
+        const FramePlan plan = makePlan(timingAt(1), Method::sample, 96);
+        const auto pieces = soundPieces(plan, 0, 95, uneven, Rate(24, 1));
+        QCOMPARE(pieces.size(), std::size_t{2});
+        QCOMPARE(pieces[0].kind, SoundPiece::Kind::stretched);
+        QCOMPARE(pieces[0].end, std::int64_t{48});
+        QCOMPARE(pieces[1].kind, SoundPiece::Kind::asItIs);
+        const Sound made = soundOf(plan, 0, 95, uneven, Rate(24, 1), wanted);
+        const Sound own = wanted(4, 6);
+        for (std::size_t i = 2000; i + 2000 < own.samples.size(); ++i)
+            QCOMPARE(made.samples[2 * 2 * static_cast<std::size_t>(Sound::rate) + i], own.samples[i]);
+    }
+
     void aPartIsThePartOfTheWhole() {
         const Timing timing = timingAt(1);
         const FramePlan plan = makePlan(timing, Method::sample, 96);

@@ -115,7 +115,8 @@ class TestVectorFiles : public QObject {
         VectorStore other(VectorStore::defaultBytes, std::make_shared<VectorFolder>(folder));
         QVERIFY(same(*other.vectors({0, 1, "n:0:1"}, frame(0), frame(1), {}), *v));
         QCOMPARE(other.estimations(), 0);
-        other.vectors({0, 1, "n:0:1"}, frame(0), frame(1), {.stiffness = 80}); // other settings are other vectors
+        other.vectors({0, 1, "n:0:1"}, frame(0), frame(1),
+                      {.stiffness = 80}); // other settings are other vectors
         QCOMPARE(other.estimations(), 1);
     }
 

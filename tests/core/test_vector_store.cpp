@@ -58,7 +58,9 @@ class TestVectorStore : public QObject {
             std::vector<std::jthread> threads;
             threads.reserve(results.size());
             for (auto& result : results)
-                threads.emplace_back([&] { result = store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {}); });
+                threads.emplace_back([&] {
+                    result = store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {});
+                });
         }
         for (const auto& result : results)
             QCOMPARE(result, results.front());

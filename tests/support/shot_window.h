@@ -2,8 +2,8 @@
 #pragma once
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/window/main_window.h"
 #include "app/look/value_field.h"
+#include "app/window/main_window.h"
 #endif
 
 #include <QComboBox>

@@ -1,9 +1,9 @@
 // The hand in the thread chart: what is dragged, typed, chosen and nudged.
 
 #include "app/chart/lane_edits.h"
-#include "app/steps/step_layout.h"
-#include "app/look/theme.h"
 #include "app/chart/thread_chart.h"
+#include "app/look/theme.h"
+#include "app/steps/step_layout.h"
 #include "core/error.h"
 
 #include <QKeyEvent>
@@ -150,11 +150,11 @@ void ThreadChart::dragSelection(const QPointF& place) {
         if (output >= Rational(selection_->first) && output <= Rational(selection_->last + 1))
             chosen_.push_back(k);
     }
-    dragWords_ = tr("frames %1 to %2, %3")
-                     .arg(selection_->first)
-                     .arg(selection_->last)
-                     .arg(seconds(Rational(selection_->last - selection_->first + 1) /
-                                  timing_.outputRate.value()));
+    dragWords_ =
+        tr("frames %1 to %2, %3")
+            .arg(selection_->first)
+            .arg(selection_->last)
+            .arg(seconds(Rational(selection_->last - selection_->first + 1) / timing_.outputRate.value()));
     redraw();
 }
 

@@ -1,8 +1,8 @@
 // What is typed in the thread chart, and its menu.
 
 #include "app/chart/lane_edits.h"
-#include "app/steps/step_layout.h"
 #include "app/chart/thread_chart.h"
+#include "app/steps/step_layout.h"
 #include "core/error.h"
 
 #include <QContextMenuEvent>

@@ -117,7 +117,8 @@ void ChartPainting::drawDragWords(QPainter& p) const {
     if (dragWords_.isEmpty()) return;
     p.setFont(textFont(12, QFont::DemiBold));
     const double w = p.fontMetrics().horizontalAdvance(dragWords_) + 16;
-    const double x = std::clamp(dragPlace_.x() - w / 2, gutter, std::max(gutter, chartWidth() - rightMargin - w));
+    const double x =
+        std::clamp(dragPlace_.x() - w / 2, gutter, std::max(gutter, chartWidth() - rightMargin - w));
     const double y = dragPlace_.y() > 76 ? dragPlace_.y() - 38 : dragPlace_.y() + 18;
     p.setPen(QPen(colour::indigo, 1));
     p.setBrush(colour::paper);

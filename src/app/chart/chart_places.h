@@ -30,7 +30,7 @@ inline constexpr double threadScale = 3;      // pixels per frame from which sin
 inline constexpr double shapeScale = 5;       // … and shapes; below, ticks stand for them
 inline constexpr double ribbonGrain = 6;      // pixels over which ribbons mix the colours of their frames
 inline constexpr double largestScale = 80;
-inline constexpr double doubtLane = 22;      // height of the lane of doubts
+inline constexpr double doubtLane = 22; // height of the lane of doubts
 
 /// Heights of the lanes, which share what the chart has: thumbnails come when there is room for them.
 struct Places {

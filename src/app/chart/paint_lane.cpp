@@ -30,9 +30,9 @@ void ChartPainting::drawSpeedLane(QPainter& p, const Visible& v) {
     p.setFont(textFont(11));
     for (const double speed : {0.0, 1.0}) {
         const double y = yOfSpeed(speed);
-        p.fillRect(
-            QRectF(std::max(left, gutter), std::round(y), chartWidth() - rightMargin - std::max(left, gutter), 1),
-            colour::seam);
+        p.fillRect(QRectF(std::max(left, gutter), std::round(y),
+                          chartWidth() - rightMargin - std::max(left, gutter), 1),
+                   colour::seam);
     }
     const double factor = timing_.speedOf(1).toDouble();
     const auto speedAt = [&](double output) { return factor * map_->speedAt(output); };

@@ -1,7 +1,7 @@
 // The threads of the thread chart, one by one or merged to ribbons.
 
-#include "app/look/frame_shapes.h"
 #include "app/chart/chart_painting.h"
+#include "app/look/frame_shapes.h"
 
 #include <QList>
 #include <QPainter>

@@ -1,10 +1,10 @@
 // The thread chart: source frames above, output frames below, threads between them.
 #pragma once
 
+#include "app/chart/chart_painting.h"
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
 #include "app/playing/source_thumbnails.h"
-#include "app/chart/chart_painting.h"
 #include "core/time/frame_plan.h"
 #include "core/time/map_edits.h"
 

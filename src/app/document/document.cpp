@@ -43,7 +43,9 @@ class ShotsCommand : public QUndoCommand {
     [[nodiscard]] int id() const override { return kind_ > 0 ? kind_ : -1; }
     bool mergeWith(const QUndoCommand* other) override {
         const auto* next = dynamic_cast<const ShotsCommand*>(other);
-        const auto isEdit = [](const ShotsCommand& c) { return c.before_.size() == 1 && c.after_.size() == 1; };
+        const auto isEdit = [](const ShotsCommand& c) {
+            return c.before_.size() == 1 && c.after_.size() == 1;
+        };
         if (!next || next->currentAfter_ != currentAfter_ || next->text() != text() || next->at_ != at_ ||
             !isEdit(*this) || !isEdit(*next))
             return false;
@@ -251,7 +253,8 @@ void Document::moveCurrent(int places) {
 
 void Document::relinkCurrent(const QString& file, bool anyway) {
     if (!current()) return;
-    files_.run([this, file, anyway, before = *current(), known = media_.known()](const std::stop_token& stop) {
+    files_.run([this, file, anyway, before = *current(),
+                known = media_.known()](const std::stop_token& stop) {
         try {
             const std::string found = known->index(file.toStdString(), {}, stop)->identity;
             postTo(this, [this, file, anyway, before, found] {

@@ -6,6 +6,8 @@
 #include "core/inspection/proposals.h"
 #include "core/media/interpreted_source.h"
 
+#include <QFileInfo>
+
 #include <chrono>
 
 namespace yarngap::app {
@@ -40,7 +42,9 @@ QImage toQImage(const RgbPicture& picture) {
 
 MediaLibrary::MediaLibrary(QObject* parent)
     : QObject(parent)
-    , known_(knownMediaOfUser()) {}
+    , known_(knownMediaOfUser()) {
+    connect(&folders_, &QFileSystemWatcher::directoryChanged, this, &MediaLibrary::lookAgainIn);
+}
 
 const MediaState& MediaLibrary::state(const std::filesystem::path& path) const {
     static const MediaState unknown;
@@ -89,10 +93,32 @@ void MediaLibrary::open(const std::filesystem::path& path) {
                 s.stage = MediaState::Stage::failed;
                 s.trouble = text;
             });
+            std::error_code ec;
+            if (!std::filesystem::exists(file, ec)) postTo(this, [this, key] { watchFor(key); });
         }
     };
     tasks_.run(count, counting, key);
     Q_EMIT changed(key);
+}
+
+void MediaLibrary::watchFor(const QString& path) {
+    folders_.addPath(QFileInfo(path).path());
+    lookAgainIn(QFileInfo(path).path()); // it may have come meanwhile
+}
+
+void MediaLibrary::lookAgainIn(const QString& folder) {
+    QStringList come;
+    bool waiting = false;
+    for (auto it = states_.cbegin(); it != states_.cend(); ++it) {
+        if (it->stage != MediaState::Stage::failed || QFileInfo(it.key()).path() != folder) continue;
+        if (QFileInfo::exists(it.key()))
+            come.append(it.key());
+        else
+            waiting = true;
+    }
+    if (!waiting) folders_.removePath(folder);
+    for (const QString& path : come)
+        openAgain(path.toStdString());
 }
 
 void MediaLibrary::openAgain(const std::filesystem::path& path) {

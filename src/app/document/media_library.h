@@ -6,6 +6,7 @@
 #include "core/inspection/known_media.h"
 #include "core/media/frame_source.h"
 
+#include <QFileSystemWatcher>
 #include <QHash>
 #include <QImage>
 #include <QObject>
@@ -31,7 +32,7 @@ struct MediaState {
 };
 
 /// Opens each file once: the preferred one first, then the first pictures of all, then their indices, so that
-/// something is on screen at once.
+/// something is on screen at once. A file that is missing is opened when it comes.
 class MediaLibrary : public QObject {
     Q_OBJECT
   public:
@@ -56,8 +57,12 @@ class MediaLibrary : public QObject {
     void openFirstPicture(const QString& path, const std::stop_token& stop);
     template <typename Change>
     void update(const QString& path, Change change);
+    /// Opens `path`, which could not be opened, again once its folder has changed and it is there.
+    void watchFor(const QString& path);
+    void lookAgainIn(const QString& folder);
 
     std::shared_ptr<const KnownMedia> known_;
+    QFileSystemWatcher folders_; ///< of missing files
     QHash<QString, MediaState> states_;
     BackgroundTasks measuring_; // apart, since it takes long and nothing waits for it
     BackgroundTasks tasks_;     // last: both stop before the states go

@@ -22,8 +22,9 @@ RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStor
                   const std::shared_ptr<FrameFolder>& finished, std::size_t cacheBytes,
                   const std::stop_token& stop) {
     const Footage footage = footageOf(request.index, request.interpretation, cacheBytes);
-    const GapFindings found =
-        request.found ? *request.found : footage.axis->findings(*request.known->findings(request.index, {}, stop));
+    const GapFindings found = request.found
+                                  ? *request.found
+                                  : footage.axis->findings(*request.known->findings(request.index, {}, stop));
     const ReadyShot ready = readyShot(request.shot, footage, found,
                                       {.vectors = vectors, .finished = finished, .timing = request.timing});
     return {request.shot.name, ready.frames};

@@ -36,10 +36,10 @@ class PlayheadKeeper : public QObject {
     void goTo(qint64 output);
     Player& player_;
     ShotPlace shown_{-1, {}};
-    bool same_ = false;               ///< as the shot before
-    double moment_ = 0;               ///< of the source, at the playhead
-    std::optional<double> held_;      ///< the same while it is kept through edits
-    std::optional<Timing> timing_;    ///< of the plan that is shown
+    bool same_ = false;                ///< as the shot before
+    double moment_ = 0;                ///< of the source, at the playhead
+    std::optional<double> held_;       ///< the same while it is kept through edits
+    std::optional<Timing> timing_;     ///< of the plan that is shown
     std::map<ShotPlace, qint64> left_; ///< where each shot was left
     bool placing_ = false;
 };

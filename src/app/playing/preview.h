@@ -153,6 +153,8 @@ class Preview : public QObject {
     [[nodiscard]] std::optional<Job> draftJob(const State& state, std::int64_t output) const;
     [[nodiscard]] std::optional<Job> sourceJob(const State& state, std::int64_t frame, Size size) const;
     void make(const State& state, const Job& job, const std::stop_token& stop);
+    void tellMade(const Job& job, Readiness readiness);
+    [[nodiscard]] std::int64_t roomFor(Size size) const;
     void makeInsight(const State& state, const Job& job, const std::stop_token& stop);
     /// Whether what `job` made is what is shown now. It may be though other things have changed since: then
     /// it is not made again, and has to be told of.

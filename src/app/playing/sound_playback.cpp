@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/progress.h"
+#include "core/shot/source_axis.h"
 #include "core/sound/plan_sound.h"
 #include "core/sound/sound_reader.h"
 
@@ -39,6 +40,13 @@ QAudioFormat deviceFormat() {
     format.setChannelCount(Sound::channels);
     format.setSampleFormat(QAudioFormat::Int16);
     return format;
+}
+
+/// Source frames at even times share the time of the file; uneven ones have moments of their own.
+SourceTime timeOf(const MediaIndex& index, const std::shared_ptr<const SourceAxis>& axis) {
+    if (axis->facts().constantRate) return Rate(Rational(axis->frames()) / index.facts.seconds());
+    return SourceTime(
+        [axis](const Position& at) { return axis->momentOf(Rational(at.frame) + at.phase).toDouble(); });
 }
 
 } // namespace
@@ -99,14 +107,14 @@ void SoundPlayback::abandon() {
     making_ = std::stop_source();
 }
 
-void SoundPlayback::setShot(std::shared_ptr<const MediaIndex> index, std::int64_t sourceFrames,
+void SoundPlayback::setShot(std::shared_ptr<const MediaIndex> index, std::shared_ptr<const SourceAxis> axis,
                             std::shared_ptr<const FramePlan> plan, const Rate& outputRate) {
-    const bool same = index == index_ && sourceFrames == sourceFrames_ && outputRate == outputRate_ && plan &&
-                      plan_ && soundAlike(*plan, *plan_);
+    const bool same = index == index_ && axis == axis_ && outputRate == outputRate_ && plan && plan_ &&
+                      soundAlike(*plan, *plan_);
     plan_ = std::move(plan);
     if (same && state_ != State::none) return;
     index_ = std::move(index);
-    sourceFrames_ = sourceFrames;
+    axis_ = std::move(axis);
     outputRate_ = outputRate;
     track_.reset(); // that of another plan is not to be heard
     made_ = {0, -1};
@@ -125,7 +133,7 @@ void SoundPlayback::setWanted(bool wanted) {
     if (wanted == wanted_) return;
     wanted_ = wanted;
     setState(State::none);
-    setShot(index_, sourceFrames_, plan_, outputRate_);
+    setShot(index_, axis_, plan_, outputRate_);
     follow();
 }
 
@@ -152,15 +160,14 @@ void SoundPlayback::make() {
     const auto [first, last] = range();
     made_ = {first, last};
     setState(State::making);
-    tasks_.run([this, stop = making_.get_token(), first = first, last = last, frames = sourceFrames_,
-                index = index_, plan = plan_, outputRate = outputRate_](const std::stop_token&) {
+    tasks_.run([this, stop = making_.get_token(), first = first, last = last, axis = axis_, index = index_,
+                plan = plan_, outputRate = outputRate_](const std::stop_token&) {
         auto track = std::make_shared<SoundTrack>();
         QString trouble;
         try {
-            // The frames of the interpretation share the time of the file.
-            const Rate sourceRate(Rational(frames) / index->facts.seconds());
+            const SourceTime sourceTime = timeOf(*index, axis);
             const auto read = [&](double from, double to) { return readSound(*index, from, to, stop); };
-            const Sound sound = soundOf(*plan, first, last, sourceRate, outputRate, read, stop);
+            const Sound sound = soundOf(*plan, first, last, sourceTime, outputRate, read, stop);
             track->firstOutput = static_cast<double>(first);
             track->rate = outputRate.toDouble();
             track->samples.reserve(sound.samples.size());

@@ -19,6 +19,10 @@
 
 class QAudioSink;
 
+namespace yarngap {
+class SourceAxis;
+}
+
 namespace yarngap::app {
 
 /// Samples of a stretch of output, as the sound device takes them: two channels of 16 bit, 48 kHz.
@@ -78,8 +82,8 @@ class SoundPlayback : public QObject {
     SoundPlayback(SoundPlayback&&) = delete;
     SoundPlayback& operator=(SoundPlayback&&) = delete;
 
-    /// The sound of `index` along `plan`, whose source has `sourceFrames` frames in the same time.
-    void setShot(std::shared_ptr<const MediaIndex> index, std::int64_t sourceFrames,
+    /// The sound of `index` along `plan`, whose source frames are those of `axis`.
+    void setShot(std::shared_ptr<const MediaIndex> index, std::shared_ptr<const SourceAxis> axis,
                  std::shared_ptr<const FramePlan> plan, const Rate& outputRate);
     void setWanted(bool wanted);
     [[nodiscard]] State state() const { return state_; }
@@ -104,7 +108,7 @@ class SoundPlayback : public QObject {
     SoundFeed feed_;
     std::unique_ptr<QAudioSink> sink_;
     std::shared_ptr<const MediaIndex> index_;
-    std::int64_t sourceFrames_ = 0;
+    std::shared_ptr<const SourceAxis> axis_;
     std::shared_ptr<const FramePlan> plan_;
     Rate outputRate_;
     std::shared_ptr<const SoundTrack> track_;

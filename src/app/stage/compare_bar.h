@@ -50,8 +50,8 @@ class CompareBar : public QWidget {
     void otherChanged();
     void viewChanged();
     void plotsAsked(); ///< showsPlots() changed
-    void keepAsked(); ///< the other version becomes the present one
-    void saveAsked(); ///< the present settings become a take
+    void keepAsked();  ///< the other version becomes the present one
+    void saveAsked();  ///< the present settings become a take
     void deleteAsked(const QString& name);
     void fileAsked(); ///< a file whose frames are to be compared with
 

@@ -1,7 +1,7 @@
 #include "app/stage/gap_view.h"
 
-#include "app/stage/frame_sentence.h"
 #include "app/look/theme.h"
+#include "app/stage/frame_sentence.h"
 
 #include <QApplication>
 #include <QVBoxLayout>

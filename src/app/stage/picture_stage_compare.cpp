@@ -1,7 +1,7 @@
 // Several versions of a frame on the stage.
 
-#include "app/stage/picture_stage.h"
 #include "app/look/theme.h"
+#include "app/stage/picture_stage.h"
 
 #include <QPainter>
 

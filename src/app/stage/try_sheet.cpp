@@ -48,10 +48,9 @@ std::array<Try, 4> triesOf(const InBetweens& now) {
 /// An output frame for the screen, at its full size up to 4096 pixels.
 QImage screenPictureOf(const Image& image, const MediaFacts& facts) {
     const double most = 4096.0 / std::max({facts.width, facts.height, 4096});
-    return toQImage(
-        toScreenRgb(image, facts.colour,
-                    std::max(1, static_cast<int>(facts.width * facts.pixelAspect.toDouble() * most)),
-                    std::max(1, static_cast<int>(facts.height * most))));
+    return toQImage(toScreenRgb(
+        image, facts.colour, std::max(1, static_cast<int>(facts.width * facts.pixelAspect.toDouble() * most)),
+        std::max(1, static_cast<int>(facts.height * most))));
 }
 
 /// A picture in grey and a few pixels; made in the background, since large ones take their time.

@@ -56,8 +56,8 @@ FlowSettings::FlowSettings(Workspace& workspace, QWidget* parent)
 
 template <typename Value>
 ChoiceBox* FlowSettings::choice(const char* objectName, const QString& caption,
-                                  std::initializer_list<Value> values, QString (*wordsOf)(Value),
-                                  Value& (*setting)(InBetweens&), void (*also)(InBetweens&)) {
+                                std::initializer_list<Value> values, QString (*wordsOf)(Value),
+                                Value& (*setting)(InBetweens&), void (*also)(InBetweens&)) {
     auto* box = new ChoiceBox;
     box->setObjectName(QString::fromLatin1(objectName));
     box->setAccessibleName(caption);
@@ -78,7 +78,7 @@ ChoiceBox* FlowSettings::choice(const char* objectName, const QString& caption,
 }
 
 ValueField* FlowSettings::number(const char* objectName, const QString& caption, const QString& unit,
-                                   int step, int most, int kind, int& (*setting)(InBetweens&)) {
+                                 int step, int most, int kind, int& (*setting)(InBetweens&)) {
     auto* field = new ValueField(caption);
     field->setObjectName(QString::fromLatin1(objectName));
     const auto put = [this, caption, setting](int value, int merge) {
@@ -110,7 +110,7 @@ ValueField* FlowSettings::number(const char* objectName, const QString& caption,
 }
 
 QCheckBox* FlowSettings::flag(const char* objectName, const QString& caption, const QString& purpose,
-                                bool& (*setting)(InBetweens&)) {
+                              bool& (*setting)(InBetweens&)) {
     auto* box = new QCheckBox(caption);
     box->setObjectName(QString::fromLatin1(objectName));
     box->setToolTip(purpose);
@@ -213,8 +213,9 @@ QWidget* FlowSettings::buildMore() {
         small(tr("Pixels trusted less come from the stand-in. 0 never; raise it where things tear.")));
     layout->addWidget(
         explained(tr("Motion blur (shutter angle)"),
-                  number("shutterField", tr("Shutter angle"), QStringLiteral("°"), 15, SynthesisOptions::largestShutterAngle,
-                         editShutter, [](InBetweens& s) -> int& { return s.synthesis.shutterAngle; }),
+                  number("shutterField", tr("Shutter angle"), QStringLiteral("°"), 15,
+                         SynthesisOptions::largestShutterAngle, editShutter,
+                         [](InBetweens& s) -> int& { return s.synthesis.shutterAngle; }),
                   tr("180° blurs over half of each output frame; 0 not at all. Slow to make.")));
     addFlags(*layout);
     return body;
@@ -224,9 +225,9 @@ QLayout* FlowSettings::buildTrust() {
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
     row->addWidget(
-        captioned(tr("Trust limit"),
-                  number("trustLimitField", tr("Trust limit"), QStringLiteral("%"), 5, SynthesisOptions::strictestTrust, editTrustLimit,
-                         [](InBetweens& s) -> int& { return s.synthesis.trustLimit; })),
+        captioned(tr("Trust limit"), number("trustLimitField", tr("Trust limit"), QStringLiteral("%"), 5,
+                                            SynthesisOptions::strictestTrust, editTrustLimit,
+                                            [](InBetweens& s) -> int& { return s.synthesis.trustLimit; })),
         1);
     row->addWidget(captioned(tr("Stand-in"),
                              choice<StandIn>("standInBox", tr("Stand-in"),

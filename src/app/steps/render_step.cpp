@@ -1,5 +1,5 @@
-#include "app/steps/step_layout.h"
 #include "app/steps/render_step.h"
+#include "app/steps/step_layout.h"
 
 #include "core/error.h"
 
@@ -263,11 +263,10 @@ void RenderStep::start() {
         if (wholeReel())
             workspace_.render.start(tr("reel"), reel(), vectors_, finished_, options, filesToKeep());
         else
-            workspace_.render.start(
-                QString::fromStdString(shot->name),
-                {{*shot, *timing, media, document.currentInterpretation(), document.gapFindingsOf(*shot),
-                  document.media().known()}},
-                vectors_, finished_, options, filesToKeep());
+            workspace_.render.start(QString::fromStdString(shot->name),
+                                    {{*shot, *timing, media, document.currentInterpretation(),
+                                      document.gapFindingsOf(*shot), document.media().known()}},
+                                    vectors_, finished_, options, filesToKeep());
     } catch (const Error& error) {
         status_->setText(QString::fromStdString(error.what()));
         status_->setVisible(true);

@@ -20,7 +20,7 @@ namespace yarngap::app {
 struct MethodWords {
     Method method;
     const char* objectName;
-    QString button;  ///< in a word
+    QString button;   ///< in a word
     QString explains; ///< what to expect of it
 };
 /// In the order of allMethods.

@@ -1,9 +1,9 @@
 // The step Timing: speed, length, rate, and the everyday shapes.
 
-#include "app/steps/step_edits.h"
-#include "app/steps/step_layout.h"
 #include "app/steps/timing_step.h"
 #include "app/look/theme.h"
+#include "app/steps/step_edits.h"
+#include "app/steps/step_layout.h"
 #include "core/error.h"
 #include "core/time/map_edits.h"
 #include "core/time/timecode.h"

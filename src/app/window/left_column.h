@@ -1,8 +1,8 @@
 // The column at the left: the shots of the project over the steps of the job.
 #pragma once
 
-#include "app/window/shot_list.h"
 #include "app/steps/step_card.h"
+#include "app/window/shot_list.h"
 
 #include <QIcon>
 #include <QSplitter>

@@ -116,7 +116,13 @@ void MainWindow::layOut() {
     QSplitter* sides = splitterOf(Qt::Horizontal, "sides", column_, halves);
     sides->setStretchFactor(0, 0);
     sides->setStretchFactor(1, 1);
-    sides->setSizes({columnWidth, 1280 - columnWidth});
+    right_ = new QWidget;
+    right_->setObjectName(QStringLiteral("rightPane"));
+    right_->setMinimumWidth(columnWidth - 24);
+    right_->hide();
+    sides->addWidget(right_);
+    sides->setStretchFactor(2, 0);
+    sides->setSizes({columnWidth, 1280 - columnWidth, 0});
     page->addWidget(sides, 1);
     connect(topBar_, &TopBar::columnAsked, column_, &QWidget::setVisible);
 }

@@ -130,6 +130,8 @@ class MainWindow : public QWidget {
     };
     std::vector<Step> steps_;
     LeftColumn* column_ = nullptr;
+    QWidget* right_ =
+        nullptr; ///< beside the stage, for lists of what is to be done; hidden while it is empty
     TrimStep* trim_;
     InBetweensStep* inBetweens_;
     GapView* gapView_;

@@ -1,7 +1,7 @@
 // What the window does with files: opening, saving, dropping, recovery, and asking before work is lost.
 
-#include "app/window/main_window.h"
 #include "app/document/recent_projects.h"
+#include "app/window/main_window.h"
 
 #include <QCloseEvent>
 #include <QDragEnterEvent>

@@ -31,7 +31,7 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     preview_.setShot(shown_.frames());
     player_.setRange(static_cast<qint64>(plan()->rows.size()), timing.outputRate.toDouble());
     playhead_.put(timing);
-    sound_.setShot(index, shown_.footage().axis->frames(), plan(), timing.outputRate);
+    sound_.setShot(index, shown_.footage().axis, plan(), timing.outputRate);
     chart_->setPlan(plan(), timing);
     showFindings();
     gapView_->setShot(plan(), timing, shown_.footage().axis->facts());
@@ -59,7 +59,7 @@ void MainWindow::showNoShot(const Shot* shot) {
     shown_.clear();
     preview_.setShot(nullptr);
     player_.setRange(0, 24);
-    sound_.setShot(nullptr, 0, nullptr, Rate());
+    sound_.setShot(nullptr, nullptr, nullptr, Rate());
     chart_->setPlan(nullptr, {});
     QString words = tr("Drop a video file here, or press Ctrl+O to open one.");
     QImage standIn;

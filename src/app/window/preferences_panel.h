@@ -2,8 +2,8 @@
 #pragma once
 
 #include "app/document/background_tasks.h"
-#include "app/window/preferences.h"
 #include "app/look/value_field.h"
+#include "app/window/preferences.h"
 #include "core/motion/vector_store.h"
 #include "core/synthesis/frame_folder.h"
 

@@ -18,9 +18,9 @@ constexpr std::size_t digits = 16;
 /// Sixteen hexadecimal digits of XXH3.
 std::string checksumOf(std::string_view text) {
     std::array<char, digits> buffer{};
-    const auto end = std::to_chars(buffer.data(), buffer.data() + buffer.size(),
-                                   XXH3_64bits(text.data(), text.size()), 16)
-                         .ptr;
+    const auto end =
+        std::to_chars(buffer.data(), buffer.data() + buffer.size(), XXH3_64bits(text.data(), text.size()), 16)
+            .ptr;
     const std::string number(buffer.data(), end);
     return std::string(digits - number.size(), '0') + number;
 }

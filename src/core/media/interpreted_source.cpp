@@ -109,8 +109,8 @@ std::string InterpretedSource::identityOf(std::int64_t first, std::int64_t last)
     // Coded frames in a row are written as FrameSource writes them, so that both find what the other kept.
     const auto recipe = [this](std::int64_t n) { return recipes_.at(static_cast<std::size_t>(n)); };
     const auto follows = [&](std::int64_t n) {
-        return recipe(n).kind == FrameRecipe::Kind::coded &&
-               recipe(n - 1).kind == FrameRecipe::Kind::coded && recipe(n).top == recipe(n - 1).top + 1;
+        return recipe(n).kind == FrameRecipe::Kind::coded && recipe(n - 1).kind == FrameRecipe::Kind::coded &&
+               recipe(n).top == recipe(n - 1).top + 1;
     };
     std::string text = prefix_;
     for (std::int64_t n = first; n <= last; ++n) {

@@ -49,8 +49,7 @@ bool isFirst(const Json& json, const char* yes, const char* no) {
 /// The stretches lie in order and do not overlap.
 void validateStretches(const std::vector<MethodStretch>& stretches) {
     for (std::size_t i = 0; i < stretches.size(); ++i)
-        if (stretches[i].last < stretches[i].first ||
-            (i > 0 && stretches[i].first <= stretches[i - 1].last))
+        if (stretches[i].last < stretches[i].first || (i > 0 && stretches[i].first <= stretches[i - 1].last))
             throw Error("methodStretches: entry " + std::to_string(i + 1) +
                         " ends before it begins, or overlaps the one before. Restore it from a copy.");
 }
@@ -77,8 +76,8 @@ PulldownRun PulldownForm::read(const Json& json) const {
     constexpr std::size_t parts = 5;
     if (!json.is_array() || json.size() != parts) throw shouldBe("[first, last, kind, order, phase]");
     const Whole frame{0, lastFrame};
-    return {frame.read(json[0]), frame.read(json[1]), valueOf(runKinds, json[2]),
-            FieldOrder().read(json[3]), static_cast<int>(Whole{0, 4}.read(json[4]))};
+    return {frame.read(json[0]), frame.read(json[1]), valueOf(runKinds, json[2]), FieldOrder().read(json[3]),
+            static_cast<int>(Whole{0, 4}.read(json[4]))};
 }
 
 MattePoint PointForm::read(const Json& json) const {

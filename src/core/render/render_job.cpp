@@ -291,9 +291,9 @@ class RenderJob::Pipeline {
     bool writerGone_ = false;
     bool complete_ = false; // written by the writing thread before writerGone_
     std::exception_ptr failure_;
-    RenderReport report_; // each stage writes its own fields
+    RenderReport report_;                                        // each stage writes its own fields
     std::vector<std::map<std::int64_t, FrameTrouble>> troubles_; // of each part, by source frame
-    std::vector<std::jthread> threads_; // last: joined before anything they use goes
+    std::vector<std::jthread> threads_;                          // last: joined before anything they use goes
 };
 
 RenderJob::RenderJob(std::vector<RenderPart> parts, RenderOptions options)

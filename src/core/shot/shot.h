@@ -37,7 +37,7 @@ struct Shot {
     std::vector<Take> takes;       ///< saved settings; none of them is in use
     Matte matte;                   ///< where in the picture the subject is, for flow frames; empty for none
     Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
-    std::string unknownFields;     ///< fields that this version does not know, at any depth: see json_fields.h
+    std::string unknownFields; ///< fields that this version does not know, at any depth: see json_fields.h
 
     /// Which settings are in force where.
     [[nodiscard]] SettingsInForce settingsInForce() const;

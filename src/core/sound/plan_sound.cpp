@@ -18,20 +18,20 @@ constexpr std::int64_t fade = 144; // samples at each end of a piece, 3 ms, agai
 /// Seconds on the source axis at which row `i` begins; one past the last row goes on as before.
 class SourceTimes {
   public:
-    SourceTimes(const FramePlan& plan, const Rate& sourceRate)
+    SourceTimes(const FramePlan& plan, const SourceTime& time)
         : plan_(plan)
-        , sourceRate_(sourceRate.toDouble()) {}
+        , time_(time) {}
 
     [[nodiscard]] double at(std::int64_t row) const {
         const auto rows = static_cast<std::int64_t>(plan_.rows.size());
-        if (row < rows) return plan_.rows[static_cast<std::size_t>(row)].position.toDouble() / sourceRate_;
-        if (rows < 2) return at(rows - 1) + 1 / sourceRate_;
+        if (row < rows) return time_.secondsAt(plan_.rows[static_cast<std::size_t>(row)].position);
+        if (rows < 2) return time_.secondsAt({plan_.rows.front().position.frame + 1, 0});
         return 2 * at(rows - 1) - at(rows - 2);
     }
 
   private:
     const FramePlan& plan_;
-    double sourceRate_;
+    const SourceTime& time_;
 };
 
 std::int64_t soundSampleOf(std::int64_t row, const Rate& outputRate) {
@@ -101,9 +101,9 @@ Sound stretched(const Sound& in, std::int64_t length, const std::map<std::size_t
 } // namespace
 
 std::vector<SoundPiece> soundPieces(const FramePlan& plan, std::int64_t first, std::int64_t last,
-                                    const Rate& sourceRate, const Rate& outputRate) {
+                                    const SourceTime& sourceTime, const Rate& outputRate) {
     std::vector<SoundPiece> pieces;
-    const SourceTimes times(plan, sourceRate);
+    const SourceTimes times(plan, sourceTime);
     const double frame = 1 / outputRate.toDouble();
     for (std::int64_t i = first; i <= last; ++i) {
         const double speed = (times.at(i + 1) - times.at(i)) / frame;
@@ -123,15 +123,15 @@ std::vector<SoundPiece> soundPieces(const FramePlan& plan, std::int64_t first, s
     return pieces;
 }
 
-Sound soundOf(const FramePlan& plan, std::int64_t first, std::int64_t last, const Rate& sourceRate,
+Sound soundOf(const FramePlan& plan, std::int64_t first, std::int64_t last, const SourceTime& sourceTime,
               const Rate& outputRate, const ReadSound& read, const std::stop_token& stop) {
     first = std::max<std::int64_t>(0, first);
     last = std::min(last, static_cast<std::int64_t>(plan.rows.size()) - 1);
     if (last < first) return {};
     const std::int64_t origin = soundSampleOf(first, outputRate);
     Sound out(soundSampleOf(last + 1, outputRate) - origin);
-    const SourceTimes times(plan, sourceRate);
-    for (const SoundPiece& piece : soundPieces(plan, first, last, sourceRate, outputRate)) {
+    const SourceTimes times(plan, sourceTime);
+    for (const SoundPiece& piece : soundPieces(plan, first, last, sourceTime, outputRate)) {
         throwIfStopped(stop);
         if (piece.kind == SoundPiece::Kind::silent) continue;
         const std::int64_t begin = soundSampleOf(piece.first, outputRate) - origin;

@@ -7,9 +7,25 @@
 
 #include <functional>
 #include <stop_token>
+#include <utility>
 #include <vector>
 
 namespace yarngap {
+
+/// When places on the source axis were filmed.
+class SourceTime {
+  public:
+    /// Evenly, at a rate.
+    SourceTime(const Rate& rate) // NOLINT(google-explicit-constructor): most sources are even
+        : secondsOf_([frame = 1 / rate.toDouble()](const Position& at) { return at.toDouble() * frame; }) {}
+    /// At uneven times: `secondsOf` gives the seconds since the first source frame.
+    explicit SourceTime(std::function<double(const Position&)> secondsOf)
+        : secondsOf_(std::move(secondsOf)) {}
+    [[nodiscard]] double secondsAt(const Position& position) const { return secondsOf_(position); }
+
+  private:
+    std::function<double(const Position&)> secondsOf_;
+};
 
 /// A stretch of output in which time runs one way.
 struct SoundPiece {
@@ -26,7 +42,7 @@ struct SoundPiece {
 
 /// How rows `first` to `last` fall into pieces.
 std::vector<SoundPiece> soundPieces(const FramePlan& plan, std::int64_t first, std::int64_t last,
-                                    const Rate& sourceRate, const Rate& outputRate);
+                                    const SourceTime& sourceTime, const Rate& outputRate);
 
 /// Gives the shot's own sound between two seconds, counted from its first picture.
 using ReadSound = std::function<Sound(double from, double to)>;
@@ -35,7 +51,7 @@ using ReadSound = std::function<Sound(double from, double to)>;
 /// 100 % it is the shot's own; at other speeds it is stretched at its own pitch, following ramps frame by
 /// frame (Rubber Band's offline mode with a key-frame map); backwards it is turned round; where time stands
 /// still it is silent. Throws Cancelled, and what `read` throws.
-Sound soundOf(const FramePlan& plan, std::int64_t first, std::int64_t last, const Rate& sourceRate,
+Sound soundOf(const FramePlan& plan, std::int64_t first, std::int64_t last, const SourceTime& sourceTime,
               const Rate& outputRate, const ReadSound& read, const std::stop_token& stop = {});
 
 } // namespace yarngap

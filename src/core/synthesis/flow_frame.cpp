@@ -18,8 +18,8 @@ class FlowFrame final : public FrameInMaking {
         vectors_ = GapMotion(*context_, row_).vectors({row_, *a_, *b_}, stop);
     }
     MadeFrame finish(const std::stop_token& stop) override {
-        WarpedFrame warped = GapMotion(*context_, row_)
-                                 .momentIn({row_, *a_, *b_}, vectors_, phaseOf(row_).toDouble(), stop);
+        WarpedFrame warped =
+            GapMotion(*context_, row_).momentIn({row_, *a_, *b_}, vectors_, phaseOf(row_).toDouble(), stop);
         return {std::make_shared<Image>(std::move(warped.image)), warped.doubt, warped.edgeScale};
     }
 

@@ -19,7 +19,7 @@ struct FrameContext {
     std::shared_ptr<RemakeErrors> remakes;
     std::shared_ptr<const MatteFrames> matte; ///< null without one
     bool hasMatteFiles = false;               ///< the matte comes from pictures, whose files may change
-    std::vector<InBetweens> settings; ///< PlanRow::settings is a place in it; one goes for all rows
+    std::vector<InBetweens> settings;         ///< PlanRow::settings is a place in it; one goes for all rows
     float scale = 1;                          ///< width of the frames over that of the shot
 
     [[nodiscard]] const InBetweens& settingsOf(const PlanRow& row) const {

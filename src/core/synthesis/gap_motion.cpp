@@ -29,9 +29,8 @@ GapsBeside GapMotion::gapsBeside(const PlanRow& row, const std::stop_token& stop
         const ImagePtr to = source.frame(b, stop);
         const FramePair pair = pairOf(source, a, b);
         return {identityOf(far), far == a ? from : to,
-                looksFinely()
-                    ? context_.vectors->vectors(pair, *from, *to, standard, stop)
-                    : context_.vectors->coarse(pair, *from, *to, settings_.flow.analyseOn, stop)};
+                looksFinely() ? context_.vectors->vectors(pair, *from, *to, standard, stop)
+                              : context_.vectors->coarse(pair, *from, *to, settings_.flow.analyseOn, stop)};
     };
     return {gap(row.before, row.first, row.before), gap(row.last, row.after, row.after)};
 }
@@ -41,7 +40,8 @@ std::optional<double> GapMotion::remakeErrorOf(const GapPictures& gap, const std
     double sum = 0;
     int frames = 0;
     const auto add = [&](std::int64_t before, std::int64_t n, std::int64_t after, const Image& frame) {
-        sum += context_.remakes->of(*context_.source, before, n, after, frame, settings_.flow.analyseOn, stop);
+        sum +=
+            context_.remakes->of(*context_.source, before, n, after, frame, settings_.flow.analyseOn, stop);
         ++frames;
     };
     if (row.before >= 0) add(row.before, row.first, row.last, gap.a);
@@ -56,9 +56,9 @@ LayerVectors GapMotion::vectors(const GapPictures& gap, const std::stop_token& s
     LayerVectors made;
     GapsBeside beside;
     if (bends(row) || continues(row)) beside = gapsBeside(row, stop);
-    made.background =
-        continues(row) ? context_.vectors->continued(pair, gap.a, gap.b, settings_.flow, beside, stop)
-                       : context_.vectors->vectors(pair, gap.a, gap.b, settings_.flow, stop);
+    made.background = continues(row)
+                          ? context_.vectors->continued(pair, gap.a, gap.b, settings_.flow, beside, stop)
+                          : context_.vectors->vectors(pair, gap.a, gap.b, settings_.flow, stop);
     if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
     if (row.shake && settings_.synthesis.bendPaths) made.beside.shake = scaled(*row.shake, context_.scale);
     if (looksBeside()) made.beside.remakeError = remakeErrorOf(gap, stop);
@@ -78,8 +78,7 @@ WarpedFrame GapMotion::momentIn(const GapPictures& gap, const LayerVectors& vect
 
 MidMotion GapMotion::motionIn(const GapPictures& gap, const LayerVectors& vectors, double phase,
                               const std::stop_token& stop) const {
-    if (!vectors.subject)
-        return motionOfFrame(gap.a, gap.b, *vectors.background, phase, settings_.synthesis);
+    if (!vectors.subject) return motionOfFrame(gap.a, gap.b, *vectors.background, phase, settings_.synthesis);
     const MatteFrames& matte = *context_.matte;
     return motionOfLayers(*matte.layers(gap.row.first, gap.a, stop), *matte.layers(gap.row.last, gap.b, stop),
                           vectors, phase, matte.onTop(), settings_.synthesis);

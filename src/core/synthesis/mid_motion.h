@@ -2,8 +2,8 @@
 #pragma once
 
 #include "core/motion/vectors.h"
-#include "core/synthesis/cell_picture.h"
 #include "core/settings/synthesis_options.h"
+#include "core/synthesis/cell_picture.h"
 
 #include <cstdint>
 #include <stop_token>

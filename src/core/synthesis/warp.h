@@ -3,9 +3,9 @@
 
 #include "core/image/image.h"
 #include "core/motion/vectors.h"
+#include "core/settings/synthesis_options.h"
 #include "core/synthesis/bent_path.h"
 #include "core/synthesis/mid_motion.h"
-#include "core/settings/synthesis_options.h"
 
 #include <optional>
 #include <stop_token>
