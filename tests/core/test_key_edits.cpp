@@ -265,22 +265,6 @@ class TestKeyEdits : public QObject {
         QVERIFY_THROWS_EXCEPTION(Error, withSpeedBetween(keys, 48, 24, 1));
     }
 
-    void aStretchTakesAnotherLength() {
-        const TimeKeys keys = jumps();
-        const TimeKeys out = withStretchLength(keys, 1, 2, 40, Keeping::speeds);
-        QCOMPARE(out[2].output, Rational(60));
-        QCOMPARE(out[3].output, Rational(116));
-        QVERIFY(std::abs(stepOf(out, 2) - 1) < 1e-12);
-        const TimeKeys kept = withStretchLength(keys, 1, 2, 40, Keeping::length);
-        QCOMPARE(kept[3].output, Rational(156));
-        // A ramp as a whole: every key between scaled about the first.
-        const TimeKeys half = withStretchLength(ramp(), 1, 4, 53, Keeping::speeds);
-        QCOMPARE(half[2].output, Rational(12) + Rational(13, 2));
-        QCOMPARE(half[4].output, Rational(65));
-        QVERIFY_THROWS_EXCEPTION(Error, withStretchLength(keys, 2, 3, 80, Keeping::length));
-        QVERIFY_THROWS_EXCEPTION(Error, withStretchLength(keys, 1, 2, 0, Keeping::speeds));
-    }
-
     void aRewindShowsTheStretchThreeTimes() {
         const TimeKeys keys{{0, 0, constant, std::nullopt}, {96, 96, constant, std::nullopt}};
         const TimeKeys out = withRewind(keys, 24, 48);

@@ -2,11 +2,13 @@
 #pragma once
 
 #include "core/image/image.h"
+#include "core/synthesis/blend.h"
 #include "support/one_worker.h"
 
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <span>
 
 namespace yarngap::test {
 
@@ -52,6 +54,14 @@ inline double lumaPsnr(const Image& a, const Image& b, int border = 0) {
     }
     const double peak = a.layout().maxValue();
     return sum > 0 ? 10 * std::log10(peak * peak * count / sum) : 99.0;
+}
+
+/// The mean of pictures by BlendSum, one share for each.
+inline Image blendFrames(std::span<const ImagePtr> frames, std::span<const double> shares) {
+    BlendSum sum;
+    for (std::size_t i = 0; i < frames.size(); ++i)
+        sum.add(*frames[i], shares[i]);
+    return sum.mean();
 }
 
 } // namespace yarngap::test

@@ -202,7 +202,7 @@ void Document::addShots(const QStringList& mediaFiles) {
                                 mediaFiles.size() == 1
                                     ? tr("add %1").arg(QFileInfo(mediaFiles.front()).completeBaseName())
                                     : tr("add %n shots", nullptr, static_cast<int>(mediaFiles.size())),
-                                std::move(shots), first, 0));
+                                shots, first, 0));
 }
 
 void Document::removeCurrent() {
@@ -212,7 +212,7 @@ void Document::removeCurrent() {
     for (const Shot& shot : project_.shots)
         if (&shot != current()) shots.push_back(shot);
     const int next = std::min(current_, static_cast<int>(shots.size()) - 1);
-    undo_.push(new ShotsCommand(*this, text, std::move(shots), next, 0));
+    undo_.push(new ShotsCommand(*this, text, shots, next, 0));
 }
 
 void Document::renameCurrent(const QString& name) {
@@ -235,7 +235,7 @@ void Document::duplicateCurrent() {
     for (int number = 2; taken(); ++number)
         copy.name = stem + ' ' + std::to_string(number);
     shots.insert(shots.begin() + current_ + 1, copy);
-    undo_.push(new ShotsCommand(*this, tr("duplicate %1").arg(QString::fromStdString(stem)), std::move(shots),
+    undo_.push(new ShotsCommand(*this, tr("duplicate %1").arg(QString::fromStdString(stem)), shots,
                                 current_ + 1, 0));
 }
 
@@ -247,8 +247,7 @@ void Document::moveCurrent(int places) {
     Shot moved = shots[static_cast<std::size_t>(current_)];
     shots.erase(shots.begin() + current_);
     shots.insert(shots.begin() + to, moved);
-    undo_.push(new ShotsCommand(*this, tr("move %1").arg(QString::fromStdString(moved.name)),
-                                std::move(shots), to, 0));
+    undo_.push(new ShotsCommand(*this, tr("move %1").arg(QString::fromStdString(moved.name)), shots, to, 0));
 }
 
 void Document::relinkCurrent(const QString& file, bool anyway) {
@@ -274,8 +273,7 @@ void Document::relinkCurrent(const QString& file, bool anyway) {
                         changed = true;
                     }
                 if (changed)
-                    undo_.push(new ShotsCommand(*this, tr("find %1 again").arg(name), std::move(shots),
-                                                current_, 0));
+                    undo_.push(new ShotsCommand(*this, tr("find %1 again").arg(name), shots, current_, 0));
                 Q_EMIT currentChanged();
             });
         } catch (const Cancelled&) {
@@ -289,7 +287,7 @@ void Document::edit(const QString& text, const Shot& changed, int kind) {
     if (!current() || changed == *current()) return;
     std::vector<Shot> shots = project_.shots;
     shots[static_cast<std::size_t>(current_)] = changed;
-    undo_.push(new ShotsCommand(*this, text, std::move(shots), current_, kind));
+    undo_.push(new ShotsCommand(*this, text, shots, current_, kind));
 }
 
 void Document::editTiming(const QString& text, const Timing& timing, int kind) {

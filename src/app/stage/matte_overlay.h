@@ -26,7 +26,6 @@ class MatteOverlay : public QWidget {
     /// The matte as it is, and the source frame its outline is shown of.
     void show(const Matte& matte, std::int64_t frame);
     [[nodiscard]] std::vector<MattePoint> outline() const;
-    [[nodiscard]] std::optional<std::size_t> selectedPoint() const { return selected_; }
     /// What can be done now, in a sentence.
     [[nodiscard]] QString hint() const;
 

@@ -8,6 +8,7 @@
 #include <QCheckBox>
 #include <QPushButton>
 #include <QToolButton>
+#include <QVBoxLayout>
 
 #include <functional>
 #include <initializer_list>
@@ -35,7 +36,7 @@ class FlowSettings : public QWidget {
     QLayout* buildButtons();
     QWidget* buildMore();
     QLayout* buildTrust();
-    void addFlags(class QVBoxLayout& layout);
+    void addFlags(QVBoxLayout& layout);
     /// A choice among `values`, bound to a setting; `wordsOf` gives the words of a value. With it changes
     /// what `also` changes.
     template <typename Value>

@@ -3,7 +3,11 @@
 
 #include "app/look/choice_box.h"
 #include "app/steps/step_body.h"
+
 #include "core/inspection/proposals.h"
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
 
 class QVBoxLayout;
 

@@ -8,6 +8,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QVBoxLayout>
 
 namespace yarngap::app {
 
@@ -21,7 +22,7 @@ class TimingStep : public StepBody {
     void prepareFields();
     void layOut();
     /// A row of three shapes and a row of two.
-    void layOutShapes(class QVBoxLayout& layout);
+    void layOutShapes(QVBoxLayout& layout);
     void connectFields();
     /// Applies a typed length or speed, and steps of it.
     void connectField(ValueField* field, const QString& what, int kind,

@@ -37,9 +37,9 @@ AVPixelFormat formatOf(const PixelLayout& layout);
 /// Copies or, where the format or size differs, converts a decoded frame.
 Image toImage(const AVFrame& frame, const PixelLayout& layout, int width, int height);
 
-/// A picture of floats is encoded for the screen first.
-/// A frame of `format` (default: the picture's own) with the picture's samples; converted by swscale with
-/// the matrix and range of `tags` when the format differs. `outFullRange`: range of a YUV result.
+/// A frame of `format` with the picture's samples; converted by swscale with the matrix and range of `tags`
+/// when the format differs. `outFullRange`: range of a YUV result. A picture of floats is encoded for the
+/// screen first.
 FramePtr toFrame(const Image& image, const ColourTags& tags, AVPixelFormat format, bool outFullRange);
 
 /// FFmpeg's numbering of the matrix for swscale, guessed from the height when untagged.

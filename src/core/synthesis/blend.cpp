@@ -62,13 +62,4 @@ Image BlendSum::mean() const {
     return out;
 }
 
-Image blendFrames(std::span<const ImagePtr> frames, std::span<const double> shares) {
-    if (frames.empty() || frames.size() != shares.size())
-        throw Error("A blend needs one share for each of its frames.");
-    BlendSum sum;
-    for (std::size_t i = 0; i < frames.size(); ++i)
-        sum.add(*frames[i], shares[i]);
-    return sum.mean();
-}
-
 } // namespace yarngap

@@ -3,7 +3,6 @@
 
 #include "core/image/image.h"
 
-#include <span>
 #include <vector>
 
 namespace yarngap {
@@ -28,8 +27,5 @@ class BlendSum {
     PixelLayout layout_;
     std::vector<std::vector<float>> planes_; // samples without padding
 };
-
-/// Mean of pictures at hand; one share for each.
-Image blendFrames(std::span<const ImagePtr> frames, std::span<const double> shares);
 
 } // namespace yarngap

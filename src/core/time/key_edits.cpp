@@ -203,28 +203,6 @@ TimeKeys withSpeedBetween(const TimeKeys& keys, const Rational& from, const Rati
     return anchor ? withSegmentSpeedAbout(out, first, step, *anchor) : withSegmentSpeed(out, first, step);
 }
 
-TimeKeys withStretchLength(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& length,
-                           Keeping keeping) {
-    if (last <= first || last >= keys.size()) throw Error("A stretch lies between two keys.");
-    if (length <= Rational(0)) throw Error("A stretch lasts longer than 0 output frames.");
-    const Rational begin = keys[first].output;
-    const Rational factor = length / (keys[last].output - begin);
-    const Rational by = begin + length - keys[last].output;
-    TimeKeys out = keys;
-    for (std::size_t k = first; k <= last; ++k) {
-        out[k].output = begin + (keys[k].output - begin) * factor;
-        if (out[k].speed && k > first && k < last) out[k].speed = *out[k].speed / factor;
-    }
-    if (keeping == Keeping::speeds)
-        moveLater(out, last + 1, by);
-    else if (last + 1 == out.size())
-        throw Error("Nothing after that stretch can take up the difference; let the length change instead.");
-    else if (out[last].output >= out[last + 1].output)
-        throw Error(
-            "The next stretch is too short to take up the difference; let the later ones move instead.");
-    return checked(std::move(out));
-}
-
 TimeKeys withRewind(const TimeKeys& keys, const Rational& from, const Rational& to) {
     if (to <= from) throw Error("A stretch needs at least a part of an output frame.");
     auto [begun, first] = keyed(keys, std::max(from, Rational(0)));

@@ -42,11 +42,6 @@ TimeKeys withKeyLanded(const TimeKeys& keys, std::size_t i);
 TimeKeys withSpeedBetween(const TimeKeys& keys, const Rational& from, const Rational& to,
                           const Rational& step, const std::optional<Rational>& anchor = std::nullopt);
 
-/// Makes keys `first` to `last` lie over `length` output frames: all speeds between change alike. Keeping
-/// speeds, later keys move; keeping length, the next segment takes up the difference. Throws Error.
-TimeKeys withStretchLength(const TimeKeys& keys, std::size_t first, std::size_t last, const Rational& length,
-                           Keeping keeping);
-
 /// Runs the stretch between output places `from` and `to`, then back over it and forwards again; what comes
 /// later moves along.
 TimeKeys withRewind(const TimeKeys& keys, const Rational& from, const Rational& to);
