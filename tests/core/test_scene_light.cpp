@@ -8,10 +8,10 @@
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "core/motion/flow_estimator.h"
-#include "core/synthesis/blend.h"
 #include "core/synthesis/warp.h"
 #include "support/clips.h"
 #include "support/film.h"
+#include "support/pictures.h"
 
 #include <OpenImageIO/imageio.h>
 

@@ -1,5 +1,7 @@
 #include "app/document/document.h"
 
+#include "app/document/shots_command.h"
+
 #include "core/error.h"
 #include "core/files/reading_thread.h"
 #include "core/files/write_failure.h"
@@ -8,69 +10,10 @@
 #include "core/media/picture_sequence.h"
 
 #include <QFileInfo>
-#include <QUndoCommand>
 
 #include <algorithm>
 
 namespace yarngap::app {
-
-/// From one list of shots to another. It holds only the shots that differ: of an edit, the one before and
-/// after it.
-class ShotsCommand : public QUndoCommand {
-  public:
-    ShotsCommand(Document& document, const QString& text, const std::vector<Shot>& after, int currentAfter,
-                 int kind)
-        : QUndoCommand(text)
-        , document_(document)
-        , currentBefore_(document.current_)
-        , currentAfter_(currentAfter)
-        , kind_(kind) {
-        const std::vector<Shot>& before = document.project_.shots;
-        const auto [left, right] = std::mismatch(before.begin(), before.end(), after.begin(), after.end());
-        at_ = left - before.begin();
-        auto leftEnd = before.end();
-        auto rightEnd = after.end();
-        while (leftEnd != left && rightEnd != right && *(leftEnd - 1) == *(rightEnd - 1)) {
-            --leftEnd;
-            --rightEnd;
-        }
-        before_.assign(left, leftEnd);
-        after_.assign(right, rightEnd);
-    }
-
-    void undo() override { replace(after_.size(), before_, currentBefore_); }
-    void redo() override { replace(before_.size(), after_, currentAfter_); }
-    [[nodiscard]] int id() const override { return kind_ > 0 ? kind_ : -1; }
-    bool mergeWith(const QUndoCommand* other) override {
-        const auto* next = dynamic_cast<const ShotsCommand*>(other);
-        const auto isEdit = [](const ShotsCommand& c) {
-            return c.before_.size() == 1 && c.after_.size() == 1;
-        };
-        if (!next || next->currentAfter_ != currentAfter_ || next->text() != text() || next->at_ != at_ ||
-            !isEdit(*this) || !isEdit(*next))
-            return false;
-        after_ = next->after_;
-        setObsolete(after_ == before_);
-        return true;
-    }
-
-  private:
-    void replace(std::size_t count, const std::vector<Shot>& by, int current) {
-        std::vector<Shot> shots = document_.project_.shots;
-        const auto begin = shots.begin() + at_;
-        shots.erase(begin, begin + static_cast<std::ptrdiff_t>(count));
-        shots.insert(shots.begin() + at_, by.begin(), by.end());
-        document_.setShots(shots, current);
-    }
-
-    Document& document_;
-    std::ptrdiff_t at_ = 0;
-    std::vector<Shot> before_;
-    std::vector<Shot> after_;
-    int currentBefore_;
-    int currentAfter_;
-    int kind_;
-};
 
 namespace {
 

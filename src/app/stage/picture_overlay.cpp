@@ -17,7 +17,7 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-QString tr(const char* text) {
+QString translated(const char* text) {
     return QCoreApplication::translate("PictureOverlay", text);
 }
 
@@ -131,20 +131,22 @@ QString legendOf(Overlay overlay, const PreviewInsight& insight) {
     case Overlay::none:
         return {};
     case Overlay::difference:
-        return tr("Difference: what neither source frame beside it shows at that place, four times");
+        return translated("Difference: what neither source frame beside it shows at that place, four times");
     case Overlay::vectors:
-        return moved ? tr("Vectors: from where things are in the source frame before to where they go; the "
-                          "wheel "
-                          "colours directions")
-                     : tr("No vectors: nothing was moved for this frame");
+        return moved ? translated(
+                           "Vectors: from where things are in the source frame before to where they go; the "
+                           "wheel "
+                           "colours directions")
+                     : translated("No vectors: nothing was moved for this frame");
     case Overlay::trust:
-        return moved ? tr("Trust: the redder, the less the motion is to be trusted")
-                     : tr("Nothing to doubt: nothing was moved for this frame");
+        return moved ? translated("Trust: the redder, the less the motion is to be trusted")
+                     : translated("Nothing to doubt: nothing was moved for this frame");
     case Overlay::madeFrom:
         return moved
-                   ? tr("Made from: blue the frame before alone, plum the frame after, yellow the stand-in, "
-                        "uncoloured both")
-                   : tr("Nothing was moved for this frame");
+                   ? translated(
+                         "Made from: blue the frame before alone, plum the frame after, yellow the stand-in, "
+                         "uncoloured both")
+                   : translated("Nothing was moved for this frame");
     }
     return {};
 }
@@ -168,7 +170,7 @@ QString probeText(const FrameInsight& frame, int x, int y) {
     const std::size_t model = image.layout().model == ColourModel::grey  ? 0
                               : image.layout().model == ColourModel::rgb ? 2
                                                                          : 1;
-    QString text = tr("x %1, y %2 ·").arg(x).arg(y);
+    QString text = translated("x %1, y %2 ·").arg(x).arg(y);
     for (int p = 0; p < image.planeCount(); ++p) {
         const Image::Plane& plane = image.plane(p);
         const auto px = static_cast<std::size_t>(std::min(plane.width - 1, x * plane.width / image.width()));
@@ -183,19 +185,19 @@ QString probeText(const FrameInsight& frame, int x, int y) {
     }
     const MidCell* cell = frame.cellAt(x, y);
     if (!cell) return text;
-    text += tr(" · moves %1, %2 px · trust %3 · ")
+    text += translated(" · moves %1, %2 px · trust %3 · ")
                 .arg(2 * static_cast<double>(cell->vx), 0, 'f', 1)
                 .arg(2 * static_cast<double>(cell->vy), 0, 'f', 1)
                 .arg(static_cast<double>(frame.trustOf(*cell)), 0, 'f', 2);
     constexpr float alone = 0.001F;
     if (cell->instead > 0.5F)
-        text += tr("stand-in");
+        text += translated("stand-in");
     else if (cell->shareB <= alone)
-        text += tr("from the frame before");
+        text += translated("from the frame before");
     else if (cell->shareB >= 1 - alone)
-        text += tr("from the frame after");
+        text += translated("from the frame after");
     else
-        text += tr("from both, %1 % after").arg(std::lround(100 * cell->shareB));
+        text += translated("from both, %1 % after").arg(std::lround(100 * cell->shareB));
     return text;
 }
 

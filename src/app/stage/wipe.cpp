@@ -8,13 +8,12 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
 constexpr double reach = 12;   // screen pixels from a handle that still take hold of it
 constexpr double spread = 70;  // from the middle to the end's handle
 constexpr double beyond = 2e4; // longer than any screen
 
 QPointF along(double degrees) {
-    return {std::cos(degrees * pi / 180), -std::sin(degrees * pi / 180)};
+    return {std::cos(degrees * std::numbers::pi / 180), -std::sin(degrees * std::numbers::pi / 180)};
 }
 
 } // namespace
@@ -65,7 +64,7 @@ void Wipe::drag(const QRectF& place, Handle handle, QPointF pointer) {
     } else if (handle == Handle::end) {
         const QPointF to = pointer - middle(place);
         if (std::hypot(to.x(), to.y()) < 1) return;
-        angle_ = std::atan2(-to.y(), to.x()) * 180 / pi;
+        angle_ = std::atan2(-to.y(), to.x()) * 180 / std::numbers::pi;
     }
 }
 

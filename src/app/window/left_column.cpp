@@ -14,7 +14,7 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr int margin = 12;
+constexpr int columnMargin = 12;
 
 QLabel* heading(const QString& text) {
     auto* label = new QLabel(text);
@@ -24,10 +24,10 @@ QLabel* heading(const QString& text) {
 }
 
 /// A part of the column, to be filled from the top.
-QVBoxLayout* partOf(QSplitter& column, int top) {
+QVBoxLayout* sectionOf(QSplitter& column, int top) {
     auto* part = new QWidget;
     auto* layout = new QVBoxLayout(part);
-    layout->setContentsMargins(margin, top, margin, 4);
+    layout->setContentsMargins(columnMargin, top, columnMargin, 4);
     layout->setSpacing(4);
     column.addWidget(part);
     return layout;
@@ -60,14 +60,14 @@ LeftColumn::LeftColumn(ShotList* shots, QToolButton* playOn, QWidget* parent)
     parts_->setChildrenCollapsible(false);
     parts_->setHandleWidth(8);
 
-    QVBoxLayout* above = partOf(*parts_, 8);
+    QVBoxLayout* above = sectionOf(*parts_, 8);
     auto* row = new QHBoxLayout;
     row->addWidget(heading(tr("SHOTS")), 1);
     row->addWidget(playOn);
     above->addLayout(row);
     above->addWidget(shots, 1);
 
-    QVBoxLayout* below = partOf(*parts_, 0);
+    QVBoxLayout* below = sectionOf(*parts_, 0);
     below->addWidget(heading(tr("STEPS")));
     steps_ = new QVBoxLayout;
     steps_->setSpacing(2);
