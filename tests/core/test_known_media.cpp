@@ -188,7 +188,7 @@ class TestKnownMedia : public QObject {
         QVERIFY(!readKept(file, "ke"));
         QVERIFY(!readKept(folder("none.known"), "key"));
 
-        // Sound as a file, but no index: its frames come out of packets that are not there.
+        // Sound as a file, but of a form that ends too soon.
         const fs::path kept = folder("forged");
         const fs::path clip = clip_.toStdString();
         QString indexFile;
@@ -203,17 +203,13 @@ class TestKnownMedia : public QObject {
         const QByteArray whole = stored.readAll();
         stored.close();
         const std::string key = whole.mid(16, whole.indexOf('\n') - 16).toStdString();
-        std::string bytes = whole.mid(whole.indexOf('\n') + 1).toStdString();
-        for (std::size_t at = 0; at + 4 < bytes.size(); at += 97) {
-            std::string forged = bytes;
-            for (std::size_t i = at; i < at + 4; ++i)
-                forged[i] = '\x7f';
-            writeKept(indexFile.toStdString(), key, forged);
+        const std::string bytes = whole.mid(whole.indexOf('\n') + 1).toStdString();
+        for (std::size_t at = 0; at < bytes.size(); at += 997) {
+            writeKept(indexFile.toStdString(), key, bytes.substr(0, at));
             const KnownMedia known(kept);
             try {
                 const auto index = known.index(clip);
-                for (const std::int32_t packet : index->displayPacket)
-                    QVERIFY(packet >= 0 && static_cast<std::size_t>(packet) < index->packets.size());
+                QVERIFY(same(*index, buildIndex(clip)));
             } catch (const std::exception& error) {
                 QFAIL(error.what());
             }

@@ -8,11 +8,52 @@
 
 #include <cereal/archives/portable_binary.hpp>
 #include <cereal/types/optional.hpp>
-#include <cereal/types/string.hpp>
-#include <cereal/types/vector.hpp>
 
 #include <cstdint>
 #include <filesystem>
+#include <string>
+#include <utility>
+#include <vector>
+
+// Texts and lists are read entry by entry, so that a length that makes no sense takes no memory: the file
+// ends first.
+namespace cereal {
+
+template <typename Archive, typename List>
+void saveEntries(Archive& archive, const List& list) {
+    archive(static_cast<std::uint64_t>(list.size()));
+    for (const auto& entry : list)
+        archive(entry);
+}
+template <typename Archive, typename List>
+void loadEntries(Archive& archive, List& list) {
+    std::uint64_t size = 0;
+    archive(size);
+    list.clear();
+    for (std::uint64_t i = 0; i < size; ++i) {
+        typename List::value_type entry{};
+        archive(entry);
+        list.push_back(std::move(entry));
+    }
+}
+template <typename Archive>
+void save(Archive& archive, const std::string& text) {
+    saveEntries(archive, text);
+}
+template <typename Archive>
+void load(Archive& archive, std::string& text) {
+    loadEntries(archive, text);
+}
+template <typename Archive, typename Entry>
+void save(Archive& archive, const std::vector<Entry>& list) {
+    saveEntries(archive, list);
+}
+template <typename Archive, typename Entry>
+void load(Archive& archive, std::vector<Entry>& list) {
+    loadEntries(archive, list);
+}
+
+} // namespace cereal
 
 namespace yarngap {
 
