@@ -39,7 +39,6 @@
 #include <cstdio>
 #include <filesystem>
 #include <iostream>
-#include <map>
 #include <numeric>
 #include <optional>
 #include <span>
@@ -279,7 +278,6 @@ class ThinnedFrames final : public ShotFrames {
     [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override {
         return whole_->identityOf(first * every_, last * every_) + '/' + std::to_string(every_);
     }
-    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override { return {}; }
     [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t n) const override {
         return whole_->troubleOf(n * every_);
     }

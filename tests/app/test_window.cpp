@@ -521,14 +521,21 @@ class TestWindow : public QObject {
 
     void aMissingFileIsOpenedWhenItComes() {
         const QString late = clips_.path(QStringLiteral("late.mp4"));
+        QVERIFY(!find<QToolButton>("playOnButton")->isVisible()); // there is nothing to play on with
+        open(clip_);
+        QVERIFY(!shown("framesField").isEmpty());
         Project project;
-        project.shots = {shotOf(late.toStdString())};
+        project.shots = {shotOf(late.toStdString()), shotOf(clip_.toStdString())};
         const QString file = clips_.path(QStringLiteral("waiting.yarngap"));
         saveProject(project, file.toStdString());
-        window_->document().openFiles({file});
-        const auto stage = [&] { return window_->document().media().state(late.toStdString()).stage; };
-        QTRY_VERIFY_WITH_TIMEOUT(stage() == MediaState::Stage::failed, 20'000);
+        window_->document().openProject(file, true);
+        const auto state = [&] { return window_->document().media().state(late.toStdString()); };
+        QTRY_VERIFY_WITH_TIMEOUT(state().stage == MediaState::Stage::failed, 20'000);
+        QVERIFY(state().trouble.endsWith(QStringLiteral("it opens by itself.")));
         QVERIFY(window_->plan() == nullptr);
+        QTRY_VERIFY(find<QToolButton>("playOnButton")->isVisible());
+        for (const char* field : {"speedField", "framesField", "secondsField", "timecodeField", "inField"})
+            QVERIFY2(shown(field).isEmpty(), field); // what the shot before had is not this one's
         QVERIFY(QFile::copy(clip_, late + QStringLiteral(".half"))); // as a file appears whole
         QVERIFY(QFile::rename(late + QStringLiteral(".half"), late));
         QTRY_VERIFY_WITH_TIMEOUT(window_->plan() != nullptr, 20'000);

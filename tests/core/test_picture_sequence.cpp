@@ -207,7 +207,7 @@ class TestPictureSequence : public QObject {
         QVERIFY2(remark.contains(QStringLiteral("number 8, 10")), qPrintable(remark));
         QVERIFY(*source->frame(0) != *source->frame(11));
         QVERIFY(*source->frame(3) == *source->frame(2)); // number 4: the nearest stands in
-        QVERIFY(source->troubles().contains(3));
+        QVERIFY(source->troubleOf(3));
     }
 
     void whatCannotBeUsedSaysWhy() {

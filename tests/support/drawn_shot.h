@@ -41,7 +41,6 @@ class DrawnShot final : public ShotFrames {
         if (otherPicture && *otherPicture >= first && *otherPicture <= last) text += '*';
         return text;
     }
-    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override { return {}; }
     [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t) const override { return {}; }
 
     std::atomic<int> reads = 0;

@@ -89,12 +89,17 @@ void MediaLibrary::open(const std::filesystem::path& path) {
         } catch (const Cancelled&) {
             return;
         } catch (const std::exception& error) {
-            update(key, [text = QString::fromStdString(sentenceOf(error))](MediaState& s) {
+            std::error_code ec;
+            const bool missing = !std::filesystem::exists(file, ec);
+            QString text = QString::fromStdString(sentenceOf(error));
+            if (missing && std::filesystem::is_directory(file.parent_path(), ec))
+                text += QLatin1Char(' ') + tr("Once it is there, it opens by itself.");
+            update(key, [text, missing](MediaState& s) {
                 s.stage = MediaState::Stage::failed;
                 s.trouble = text;
+                s.isMissing = missing;
             });
-            std::error_code ec;
-            if (!std::filesystem::exists(file, ec)) postTo(this, [this, key] { watchFor(key); });
+            if (missing) postTo(this, [this, key] { watchFor(key); });
         }
     };
     tasks_.run(count, counting, key);
@@ -107,18 +112,17 @@ void MediaLibrary::watchFor(const QString& path) {
 }
 
 void MediaLibrary::lookAgainIn(const QString& folder) {
-    QStringList come;
-    bool waiting = false;
-    for (auto it = states_.cbegin(); it != states_.cend(); ++it) {
-        if (it->stage != MediaState::Stage::failed || QFileInfo(it.key()).path() != folder) continue;
-        if (QFileInfo::exists(it.key()))
-            come.append(it.key());
-        else
-            waiting = true;
-    }
-    if (!waiting) folders_.removePath(folder);
-    for (const QString& path : come)
-        openAgain(path.toStdString());
+    QStringList awaited;
+    for (auto it = states_.cbegin(); it != states_.cend(); ++it)
+        if (it->isMissing && QFileInfo(it.key()).path() == folder) awaited.append(it.key());
+    if (awaited.isEmpty()) folders_.removePath(folder);
+    tasks_.run([this, awaited](const std::stop_token&) {
+        for (const QString& path : awaited)
+            if (QFileInfo::exists(path))
+                postTo(this, [this, path] {
+                    if (states_[path].isMissing) openAgain(path.toStdString());
+                });
+    });
 }
 
 void MediaLibrary::openAgain(const std::filesystem::path& path) {

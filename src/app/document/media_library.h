@@ -24,6 +24,7 @@ struct MediaState {
     QImage firstPicture;                     ///< first picture for showing at once, at most 1280 wide
     double progress = 0;                     ///< of indexing
     QString trouble;                         ///< sentence when failed
+    bool isMissing = false;                  ///< it failed because there is no such file
     std::shared_ptr<const MediaIndex> index; ///< when ready
     double measured = -1;                    ///< share of the pictures measured, below 0 before that began
     std::shared_ptr<const ShotFindings> findings; ///< once all are

@@ -1,11 +1,5 @@
 #include "app/playing/preview.h"
 
-#include "app/document/background_tasks.h"
-#include "app/document/media_library.h"
-#include "core/background_priority.h"
-#include "core/files/local_file.h"
-#include "core/files/write_failure.h"
-
 #include <algorithm>
 #include <cstdlib>
 

@@ -241,7 +241,15 @@ QString TimingStep::refresh() {
     const auto timing = workspace_.document.currentTiming();
     const auto plan = workspace_.plan();
     setEnabled(timing.has_value());
-    if (!timing || !plan) return {};
+    if (!timing || !plan) { // what another shot had is not this one's
+        for (ValueField* field : {speed_, factor_, frames_, seconds_, timecode_})
+            field->setShown({});
+        rate_->setEditText({});
+        counts_->clear();
+        counts_->setToolTip({});
+        showProblem(tail_, {});
+        return {};
+    }
     const Timing& t = *timing;
     const QString speed = speedWords(t);
     speed_->setShown(hasOneSpeed(t) ? speed : tr("varies"));

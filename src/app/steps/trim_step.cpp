@@ -86,7 +86,12 @@ void TrimStep::setOutAtPlayhead() {
 QString TrimStep::refresh() {
     const auto timing = workspace_.document.currentTiming();
     setEnabled(timing.has_value());
-    if (!timing) return {};
+    if (!timing) { // what another shot had is not this one's
+        in_->setShown({});
+        out_->setShown({});
+        count_->clear();
+        return {};
+    }
     in_->setShown(QString::number(timing->from));
     out_->setShown(QString::number(timing->to));
     const auto media = workspace_.document.currentFacts();

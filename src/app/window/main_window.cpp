@@ -136,6 +136,7 @@ LeftColumn* MainWindow::buildColumn() {
     playOn_->setStyleSheet(QStringLiteral("font-size: 11px; padding: 0 6px;"));
     playOn_->setFixedHeight(18);
     playOn_->setFocusPolicy(Qt::TabFocus);
+    playOn_->hide(); // until there is a next shot
     auto* column = new LeftColumn(shotList_, playOn_);
     const auto add = [&](const QString& title, const char* name, StepBody* body) {
         steps_.push_back({column->addStep(title, QString::fromLatin1(name), body), body});

@@ -133,7 +133,7 @@ void ShotList::refresh() {
             facts = tr("%1 fps · counting frames").arg(QString::fromStdString(state.facts.rate.display()));
             break;
         case MediaState::Stage::failed:
-            facts = state.trouble;
+            facts = state.isMissing ? tr("file is missing") : state.trouble;
             break;
         case MediaState::Stage::ready:
             facts = tr("%1 fps · %2 frames")

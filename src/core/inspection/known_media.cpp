@@ -92,8 +92,9 @@ std::shared_ptr<const MediaIndex> KnownMedia::index(const std::filesystem::path&
         }
     }
     auto made = std::make_shared<const MediaIndex>(buildIndex(path, progress, stop));
-    if (made->pictures.empty() && !before.empty() && before == keyOfFile(path))
-        keep(keyOf("index", before), *made);
+    // What ended early, for instance, may have been the reading and not the file.
+    const bool isWhole = made->pictures.empty() && made->facts.remark.empty();
+    if (isWhole && !before.empty() && before == keyOfFile(path)) keep(keyOf("index", before), *made);
     return made;
 }
 

@@ -39,7 +39,8 @@ class KnownMedia {
     KnownMedia(KnownMedia&&) = delete;
     KnownMedia& operator=(KnownMedia&&) = delete;
 
-    /// As buildIndex(), unless it is known. Of picture sequences nothing is kept: they are listed anew.
+    /// As buildIndex(), unless it is known. Not kept: picture sequences, which are listed anew, and indices
+    /// with a remark (see MediaFacts), since the next try may go better.
     [[nodiscard]] std::shared_ptr<const MediaIndex> index(const std::filesystem::path& path,
                                                           const Progress& progress = {},
                                                           const std::stop_token& stop = {}) const;

@@ -82,11 +82,6 @@ std::vector<std::filesystem::path> FrameSource::files() const {
     return index_->pictures.empty() ? std::vector{index_->facts.path} : index_->pictures;
 }
 
-std::map<std::int64_t, FrameTrouble> FrameSource::troubles() const {
-    const std::scoped_lock guard(troublesMutex_);
-    return troubles_;
-}
-
 std::optional<FrameTrouble> FrameSource::troubleOf(std::int64_t n) const {
     const std::scoped_lock guard(troublesMutex_);
     const auto found = troubles_.find(n);

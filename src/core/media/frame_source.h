@@ -37,7 +37,6 @@ class FrameSource final : public ShotFrames {
     [[nodiscard]] std::vector<std::filesystem::path> files() const override;
     [[nodiscard]] std::size_t cachedBytes() const { return cache_.bytes(); }
 
-    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override;
     [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t n) const override;
 
   private:

@@ -25,9 +25,6 @@ class HalvedFrames final : public ShotFrames {
         return whole_->identityOf(first, last) + ":half";
     }
     [[nodiscard]] std::vector<std::filesystem::path> files() const override { return whole_->files(); }
-    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override {
-        return whole_->troubles();
-    }
     [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t n) const override {
         return whole_->troubleOf(n);
     }

@@ -144,14 +144,6 @@ Image InterpretedSource::make(const FrameRecipe& recipe, const std::stop_token& 
     return rotation_ == 0 ? image : turned(image, rotation_);
 }
 
-std::map<std::int64_t, FrameTrouble> InterpretedSource::troubles() const {
-    std::map<std::int64_t, FrameTrouble> out;
-    if (coded_->troubles().empty()) return out;
-    for (std::int64_t n = 0; n < frames(); ++n)
-        if (auto trouble = troubleOf(n)) out.emplace(n, *std::move(trouble));
-    return out;
-}
-
 std::optional<FrameTrouble> InterpretedSource::troubleOf(std::int64_t n) const {
     const FrameRecipe& recipe = recipes_.at(static_cast<std::size_t>(n));
     std::optional<FrameTrouble> worst;

@@ -23,8 +23,6 @@ class InterpretedSource final : public ShotFrames {
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }
     [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override;
     [[nodiscard]] std::vector<std::filesystem::path> files() const override { return coded_->files(); }
-    /// By interpreted frame.
-    [[nodiscard]] std::map<std::int64_t, FrameTrouble> troubles() const override;
     [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t n) const override;
 
   private:

@@ -6,7 +6,6 @@
 
 #include <cstdint>
 #include <filesystem>
-#include <map>
 #include <optional>
 #include <stop_token>
 #include <string>
@@ -53,9 +52,7 @@ class ShotFrames {
     [[nodiscard]] std::string identityOf(std::int64_t n) const { return identityOf(n, n); }
     /// The files that the frames come from.
     [[nodiscard]] virtual std::vector<std::filesystem::path> files() const { return {facts().path}; }
-    /// What was found wrong with frames met so far.
-    [[nodiscard]] virtual std::map<std::int64_t, FrameTrouble> troubles() const = 0;
-    /// The same of one frame.
+    /// What was found wrong with a frame, if it was met so far.
     [[nodiscard]] virtual std::optional<FrameTrouble> troubleOf(std::int64_t n) const = 0;
 };
 

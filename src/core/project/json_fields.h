@@ -282,7 +282,8 @@ class FieldWriter {
         std::vector<bool> given(entries.size(), false);
         std::vector<const Json*> homeless;
         for (const Json& one : unknown) {
-            std::size_t i = 0;
+            const auto at = one["at"].get<std::size_t>(); // mostly it lies where it lay
+            std::size_t i = at < entries.size() && !given[at] && entries[at] == one["like"] ? at : 0;
             while (i < entries.size() && (given[i] || entries[i] != one["like"]))
                 ++i;
             if (i == entries.size()) {

@@ -8,6 +8,10 @@ void SettingsInForce::put(std::int64_t first, std::int64_t last, const GapSettin
     const auto known = std::find(table_.begin(), table_.end(), settings);
     const auto index = static_cast<std::size_t>(known - table_.begin());
     if (known == table_.end()) table_.push_back(settings);
+    if (stretches_.empty() || stretches_.back().last < first) { // as when they are put in order
+        stretches_.push_back({first, last, index});
+        return;
+    }
     std::vector<Stretch> out;
     out.reserve(stretches_.size() + 2);
     for (const Stretch& s : stretches_) { // what the new one leaves of the others
