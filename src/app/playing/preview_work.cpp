@@ -164,7 +164,9 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
         return;
     } catch (const SourceLost& error) {
         made->trouble = QString::fromStdString(error.what());
-        postTo(this, [this, sentence = made->trouble] { Q_EMIT sourceLost(sentence); });
+        postTo(this, [this, frames = state.frames, sentence = made->trouble] {
+            if (frames == state_.frames) Q_EMIT sourceLost(sentence); // else it has been opened anew
+        });
     } catch (const std::exception& error) {
         made->trouble = QString::fromStdString(sentenceOf(error));
     }

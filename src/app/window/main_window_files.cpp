@@ -135,9 +135,6 @@ void MainWindow::connectFiles() {
         if (std::exchange(toldLost_, sentence) == sentence) return; // each frame would tell it
         notice_->tell(sentence, {{tr("Read the file again"), [this] { readAgain(); }}});
     });
-    connect(&document_.media(), &MediaLibrary::changed, this, [this] {
-        if (document_.currentMedia()) toldLost_.clear(); // read anew
-    });
     connect(&document_, &Document::otherContent, this, [this](const QString& file, const QString& sentence) {
         notice_->tell(sentence,
                       {{tr("Use it anyway"), [this, file] { document_.relinkCurrent(file, true); }}});

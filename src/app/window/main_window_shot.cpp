@@ -42,6 +42,7 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
 void MainWindow::openFootage(const Shot& shot, const std::shared_ptr<const MediaIndex>& index) {
     const Interpretation interpretation = document_.currentInterpretation();
     if (shown_.open(index, document_.currentAxis())) {
+        toldLost_.clear();
         // A reader of their own: what it decodes does not push out what the playhead needs.
         thumbnails_.setShot(shown_.footage().axis->facts(), [index, interpretation] {
             constexpr std::size_t few = std::size_t{32} << 20;
