@@ -13,6 +13,14 @@ namespace yarngap::cli {
 void probe(const std::string& input, bool json, bool claimsOnly, const Reader& reader);
 /// `scan`: what the pictures show, and how far the shot can be slowed.
 void scan(const std::string& input, bool json, const Reader& reader);
+/// The options of `clean` alone.
+struct CleanArguments {
+    std::string target;
+    double certainty = 0;
+    std::string lookAt = "picture";
+};
+/// `clean`: writes the decisions that the pictures of a shot call for, to be looked through.
+void clean(const ShotArguments& arguments, const CleanArguments& own, const Reader& reader);
 /// `plan`: which source frames make which output frame; also written as a time map or an edit decision list.
 void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
           bool json, const Reader& reader);

@@ -54,6 +54,33 @@ nlohmann::ordered_json toJson(const MediaFacts& f) {
             {"remark", f.remark}};
 }
 
+namespace {
+
+nlohmann::ordered_json toJson(const CleanFindings& clean) {
+    const auto frames = [](const std::vector<FoundFrame>& found) {
+        auto list = nlohmann::ordered_json::array();
+        for (const FoundFrame& f : found)
+            list.push_back({{"frame", f.frame}, {"certainty", f.certainty}});
+        return list;
+    };
+    auto damage = nlohmann::ordered_json::array();
+    for (const FoundDamage& d : clean.damage) {
+        auto places = nlohmann::ordered_json::array();
+        for (const DamagedPlace& p : d.places)
+            places.push_back({p.x, p.y, p.width, p.height});
+        damage.push_back({{"frame", d.frame}, {"certainty", d.certainty}, {"places", places}});
+    }
+    auto losses = nlohmann::ordered_json::array();
+    for (const FoundLoss& l : clean.losses)
+        losses.push_back({{"after", l.after}, {"missing", l.missing}, {"certainty", l.certainty}});
+    return {{"repeats", frames(clean.repeats)},
+            {"figureHolds", frames(clean.figureHolds)},
+            {"damage", damage},
+            {"losses", losses}};
+}
+
+} // namespace
+
 nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findings) {
     nlohmann::ordered_json runs = nlohmann::ordered_json::array();
     for (const CadenceRun& run : findings.cadence) {
@@ -85,6 +112,7 @@ nlohmann::ordered_json toJson(const MediaIndex& index, const ShotFindings& findi
             {"otherSizes", findings.otherSizes},
             {"undecodable", findings.undecodable},
             {"cuts", findings.cuts},
+            {"clean", toJson(findings.clean)},
             {"proposals", proposals}};
 }
 
@@ -125,13 +153,40 @@ std::string toText(const MediaIndex& index, const ShotFindings& findings) {
     return text;
 }
 
+namespace {
+
+std::string_view name(SourceMark::Made made) {
+    switch (made) {
+    case SourceMark::Made::no:
+        break;
+    case SourceMark::Made::passedOver:
+        return "passed-over";
+    case SourceMark::Made::rebuilt:
+        return "rebuilt";
+    case SourceMark::Made::restored:
+        return "restored";
+    case SourceMark::Made::putIn:
+        return "put-in";
+    }
+    return {};
+}
+
+nlohmann::ordered_json toJson(const SourceMark& mark) {
+    nlohmann::ordered_json out{{"frame", mark.frame}, {"repeated", mark.repeated}, {"leftOut", mark.leftOut}};
+    if (mark.made != SourceMark::Made::no) out["made"] = name(mark.made);
+    if (mark.takenOut > 0) out["takenOut"] = mark.takenOut;
+    return out;
+}
+
+} // namespace
+
 nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
     nlohmann::ordered_json counts;
     for (const FrameKind kind : kinds)
         counts[std::string(name(kind))] = plan.count(kind);
     nlohmann::ordered_json marks = nlohmann::ordered_json::array();
     for (const SourceMark& mark : plan.marks)
-        marks.push_back({{"frame", mark.frame}, {"repeated", mark.repeated}, {"leftOut", mark.leftOut}});
+        marks.push_back(toJson(mark));
     nlohmann::ordered_json rows = nlohmann::ordered_json::array();
     for (const PlanRow& row : plan.rows) {
         nlohmann::ordered_json r{

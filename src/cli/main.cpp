@@ -3,6 +3,7 @@
 #include "cli/commands.h"
 #include "cli/interrupt.h"
 #include "core/allocation.h"
+#include "core/cleaning/found_decisions.h"
 #include "core/files/write_failure.h"
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
@@ -25,9 +26,12 @@ struct CommandLine {
     std::string mapTarget;
     std::string edlTarget;
     RenderArguments rendering;
+    CleanArguments cleaning{.target = {}, .certainty = usualCertainty, .lookAt = "picture"};
     ShotArguments arguments;
     CLI::App* probe = app.add_subcommand("probe", "What a shot is: rate, frame count, size, pixel format");
     CLI::App* scan = app.add_subcommand("scan", "What the pictures show: scan, cadence, repeats, cuts");
+    CLI::App* clean =
+        app.add_subcommand("clean", "Write what to put right in the source: repeats, damage, lost frames");
     CLI::App* plan = app.add_subcommand("plan", "Which source frames make which output frame");
     CLI::App* render = app.add_subcommand("render", "Write the result");
     CLI::App* vectors = app.add_subcommand(
@@ -36,6 +40,7 @@ struct CommandLine {
     CommandLine() {
         app.require_subcommand(1);
         addInspecting();
+        addCleaning();
         addPlanning();
         addRendering();
         addVectors();
@@ -49,6 +54,23 @@ struct CommandLine {
 
         scan->add_option("SHOT", arguments.input, "Media file")->required();
         scan->add_flag("--json", json, "Print JSON");
+    }
+
+    void addCleaning() {
+        clean->add_option("SHOT", arguments.input, "Media file or project")->required();
+        clean->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
+        clean->add_option("-o", cleaning.target, "File of decisions, .json; see --clean of render")
+            ->required();
+        clean->add_option("--certainty", cleaning.certainty, "How sure the search must be, 0 to 1")
+            ->check(CLI::Range(0.0, 1.0))
+            ->capture_default_str();
+        clean
+            ->add_option("--look-at", cleaning.lookAt,
+                         "What must stand still for a frame to be passed over: the picture, or the figure")
+            ->check(CLI::IsMember({"picture", "figure"}))
+            ->capture_default_str();
+        clean->add_flag("--as-measured", arguments.asMeasured,
+                        "Undo fields, pulldown, varying times and rotation first, as the pictures show them");
     }
 
     void addPlanning() {
@@ -98,6 +120,7 @@ ExitStatus run(const CommandLine& line, const Reader& reader) {
     ExitStatus status = done;
     if (*line.probe) probe(line.arguments.input, line.json, line.claimsOnly, reader);
     if (*line.scan) scan(line.arguments.input, line.json, reader);
+    if (*line.clean) clean(line.arguments, line.cleaning, reader);
     if (*line.plan) plan(line.arguments, line.mapTarget, line.edlTarget, line.json, reader);
     if (*line.render) status = render(line.arguments, line.rendering, line.json, reader);
     if (*line.vectors) writeGaps(line.arguments, line.vectorsTarget, reader);

@@ -1,8 +1,11 @@
 #include "cli/reader.h"
 
+#include "core/cleaning/found_decisions.h"
 #include "core/inspection/proposals.h"
+#include "core/project/cleanup_file.h"
 
 #include <algorithm>
+#include <iostream>
 
 namespace yarngap::cli {
 
@@ -22,12 +25,54 @@ std::shared_ptr<const ShotFindings> Reader::inspect(const std::shared_ptr<const 
         stop_);
 }
 
-Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheBytes, const Reader& reader) {
+namespace {
+
+/// The cleanup that the arguments ask for; absent where they ask for none.
+std::optional<Cleanup> askedCleanup(const ShotArguments& arguments, const SourceAxis& interpreted,
+                                    const std::shared_ptr<const MediaIndex>& index, const Reader& reader) {
+    const ShotArguments::Cleaning asked = arguments.cleaning();
+    if (asked.certainty)
+        return Cleanup{
+            foundDecisions(*reader.inspect(index), interpreted.recipes(), {.certainty = *asked.certainty})};
+    if (!asked.file) return std::nullopt;
+    Cleanup cleanup = loadCleanup(*asked.file);
+    validate(cleanup, interpreted.interpretedFrames());
+    return cleanup;
+}
+
+bool makesFrames(const Cleanup& cleanup) {
+    return cleanup.count(CleanupKind::rebuild) + cleanup.count(CleanupKind::restore) +
+               cleanup.count(CleanupKind::putIn) >
+           0;
+}
+
+} // namespace
+
+Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheBytes, const Reader& reader,
+               const std::shared_ptr<VectorStore>& vectors, const std::shared_ptr<FrameFolder>& finished) {
     const auto index = reader.open(shot.media);
     if (arguments.asMeasured)
         shot.interpretation = measuredInterpretation(*index, *reader.inspect(index), shot.interpretation);
     arguments.applyMethods(shot);
-    return footageOf(index, shot.interpretation, cacheBytes);
+    validate(shot.interpretation, *index);
+    const SourceAxis interpreted(*index, shot.interpretation);
+    if (auto cleanup = askedCleanup(arguments, interpreted, index, reader)) {
+        const SourceAxis before(*index, shot.interpretation, shot.cleanup);
+        shot.carryOver(before, SourceAxis(*index, shot.interpretation, *std::move(cleanup)));
+    }
+    CleaningMeans means{.vectors = vectors, .finished = finished};
+    if (!shot.cleanup.empty()) {
+        const SourceAxis cleaned(*index, shot.interpretation, shot.cleanup);
+        if (const auto given = arguments.cutGaps()) { // they count frames of the cleaned shot
+            for (const std::int64_t gap : *given)
+                if (gap < cleaned.frames()) means.cuts.push_back(cleaned.origin(gap).frame);
+        } else if (makesFrames(shot.cleanup))
+            means.cuts = interpreted.interpretedFindings(*reader.inspect(index)).cuts;
+        for (const IdleDecision& idle :
+             idleDecisions(shot.cleanup, interpreted.interpretedFrames(), means.cuts))
+            std::cerr << idle.sentence << '\n';
+    }
+    return footageOf(index, shot.interpretation, cacheBytes, shot.cleanup, means);
 }
 
 GapFindings findingsOf(const ShotArguments& arguments, const Shot& shot, const Footage& footage,
@@ -38,7 +83,10 @@ GapFindings findingsOf(const ShotArguments& arguments, const Shot& shot, const F
                              std::all_of(shot.methodStretches.begin(), shot.methodStretches.end(),
                                          [](const MethodStretch& s) { return s.method == Method::sample; });
     GapFindings found;
-    if (!sampledOnly && !(cuts && repeats)) found = footage.axis->findings(*reader.inspect(footage.index));
+    if (!sampledOnly && !(cuts && repeats))
+        found = footage.axis->findings(*reader.inspect(footage.index));
+    else
+        found = footage.axis->findings(ShotFindings{}); // frames that are passed over all the same
     if (cuts) found.cuts = *cuts;
     if (repeats) found.repeats = *repeats;
     return found;

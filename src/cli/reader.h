@@ -58,8 +58,11 @@ class Reader {
 };
 
 /// The footage of a shot, and in `shot` what the arguments ask of it: the interpretation that the pictures
-/// show, for --as-measured, and methods.
-Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheBytes, const Reader& reader);
+/// show, for --as-measured, the cleanup, and methods. Rebuilt frames are made by `vectors` and kept in
+/// `finished`, which may be null. Decisions without effect are told on standard error.
+Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheBytes, const Reader& reader,
+               const std::shared_ptr<VectorStore>& vectors = nullptr,
+               const std::shared_ptr<FrameFolder>& finished = nullptr);
 
 /// Cuts and repeats, as given or as the pictures show; none are looked for where nothing is made between
 /// frames.

@@ -16,7 +16,7 @@ namespace {
 std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::optional<Rate>& rate,
                                    std::size_t cacheBytes, const std::shared_ptr<VectorStore>& vectors,
                                    const std::shared_ptr<FrameFolder>& finished, const Reader& reader) {
-    const Footage footage = opened(shot, arguments, cacheBytes, reader);
+    const Footage footage = opened(shot, arguments, cacheBytes, reader, vectors, finished);
     const MediaFacts& facts = footage.axis->facts();
     Timing timing = arguments.timing(shot, facts);
     if (rate) timing = withOutputRate(timing, *rate);

@@ -1,5 +1,6 @@
 #include "cli/shot_arguments.h"
 
+#include "core/cleaning/found_decisions.h"
 #include "core/files/local_file.h"
 #include "core/media/numbered_names.h"
 #include "core/media/picture_sequence.h"
@@ -103,6 +104,9 @@ void ShotArguments::addTo(CLI::App& command) {
     command.add_option("--to", to, "Last source frame used, included");
     command.add_flag("--as-measured", asMeasured,
                      "Undo fields, pulldown, varying times and rotation as the pictures show them");
+    command.add_option("--clean", clean,
+                       "Put source frames right first: found, found:CERTAINTY (0 to 1), or a file of "
+                       "decisions, see clean. --from, --to and all else then count what is left");
     command.add_option("--method", method, "How in-betweens are made: sample, blend or flow (default flow)");
     command.add_option("--method-at", methodsAt,
                        "Another method for gaps: FIRST-LAST:METHOD; gap n lies after source frame n");
@@ -202,19 +206,29 @@ InputFiles ShotArguments::inputs() const {
     if (matte) addMedia(*matte);
     if (map) files.add(*map);
     if (edl) files.add(fileAndEvent(*edl).first);
+    if (const auto given = cleaning().file) files.add(*given);
     return files;
 }
 
 std::string ShotArguments::forOneShot() const {
     const std::initializer_list<std::pair<const char*, bool>> options{
-        {"--shot", !shot.empty()},        {"--speed", speed.has_value()},
-        {"--length", length.has_value()}, {"--every-frame", everyFrame},
-        {"--same-length", sameLength},    {"--map", map.has_value()},
-        {"--edl", edl.has_value()},       {"--ramp", ramp.has_value()},
-        {"--freeze", freeze.has_value()}, {"--there-and-back", thereAndBack},
-        {"--reverse", reverse},           {"--from", from.has_value()},
-        {"--to", to.has_value()},         {"--method-at", !methodsAt.empty()},
-        {"--cuts", cuts.has_value()},     {"--repeats", repeats.has_value()}};
+        {"--shot", !shot.empty()},
+        {"--speed", speed.has_value()},
+        {"--length", length.has_value()},
+        {"--every-frame", everyFrame},
+        {"--same-length", sameLength},
+        {"--map", map.has_value()},
+        {"--edl", edl.has_value()},
+        {"--ramp", ramp.has_value()},
+        {"--freeze", freeze.has_value()},
+        {"--there-and-back", thereAndBack},
+        {"--reverse", reverse},
+        {"--from", from.has_value()},
+        {"--to", to.has_value()},
+        {"--method-at", !methodsAt.empty()},
+        {"--cuts", cuts.has_value()},
+        {"--repeats", repeats.has_value()},
+        {"--clean", clean && !cleaning().certainty}};
     for (const auto& [option, given] : options)
         if (given) return option;
     return {};
@@ -230,6 +244,22 @@ std::optional<std::vector<std::int64_t>> ShotArguments::cutGaps() const {
 
 std::optional<std::vector<std::int64_t>> ShotArguments::repeatedFrames() const {
     return listed(repeats, "--repeats reads like 5,9 (frames that show again the one before) or none.");
+}
+
+ShotArguments::Cleaning ShotArguments::cleaning() const {
+    if (!clean) return {};
+    constexpr std::string_view found = "found";
+    if (*clean == found) return {{}, usualCertainty};
+    if (!clean->starts_with(std::string(found) + ':')) return {*clean, {}};
+    const std::string text = clean->substr(found.size() + 1);
+    try {
+        const double certainty = Rational::parse(text).toDouble();
+        if (certainty >= 0 && certainty <= 1) return {{}, certainty};
+    } catch (const Error&) {
+        // told below
+    }
+    throw WrongUsage("--clean reads like found, found:0.9 or decisions.json; \"" + text +
+                     "\" is no certainty from 0 to 1.");
 }
 
 void ShotArguments::applyMethods(Shot& base) const {

@@ -20,6 +20,7 @@ struct ShotArguments {
     std::string input; ///< media file, or project where allowed
     std::string shot;  ///< which shot of a project, by name or number from 1
     std::optional<std::string> speed, length, toRate, method, cuts, repeats, matte;
+    std::optional<std::string> clean;
     std::optional<std::int64_t> from, to;
     std::optional<std::string> map, ramp, freeze, edl;
     std::vector<std::string> methodsAt;
@@ -43,6 +44,13 @@ struct ShotArguments {
     [[nodiscard]] std::string forOneShot() const;
     /// The part of `timing` that changes the speed on the way.
     void applyMap(Timing& timing) const;
+    /// The file of decisions that --clean names, or how sure the search must be of what it found; both absent
+    /// when nothing is given. Throws WrongUsage.
+    struct Cleaning {
+        std::optional<std::string> file;
+        std::optional<double> certainty;
+    };
+    [[nodiscard]] Cleaning cleaning() const;
     /// Methods as given replace those of the shot. Throws WrongUsage.
     void applyMethods(Shot& base) const;
     /// The gaps given as cuts; absent when they are to be looked for. Throws WrongUsage.

@@ -422,9 +422,13 @@ void CameraMeter::measure(const Image* frame) {
         picture = cameraPicture(small);
         scale = static_cast<double>(frame->width()) / small.width();
     }
+    changes_.emplace_back();
     if (began_) {
         CameraStep step;
-        if (picture && before_) step = cameraStep(*before_, *picture);
+        if (picture && before_) {
+            step = cameraStep(*before_, *picture);
+            changes_.back() = changesBesideCamera(step, *before_, *picture);
+        }
         // Blur is worth its time only where speed changes.
         constexpr double still = 0.25; // pixels of the small picture
         const double change = std::hypot(step.x - late_[0].x, step.y - late_[0].y);

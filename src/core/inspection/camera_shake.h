@@ -49,12 +49,16 @@ class CameraMeter {
     void measure(const Image* frame);
     /// One step less than frames.
     [[nodiscard]] const std::vector<CameraStep>& steps() const { return steps_; }
+    /// What each frame changes beside the camera's motion; of the first, and of those that were not to be
+    /// had, nothing.
+    [[nodiscard]] const std::vector<CellChanges>& changes() const { return changes_; }
 
   private:
     bool began_ = false;
     CameraPicturePtr before_;        ///< small
     std::array<CameraStep, 2> late_; ///< the last steps, latest first, of small pictures
     std::vector<CameraStep> steps_;
+    std::vector<CellChanges> changes_;
 };
 
 } // namespace yarngap

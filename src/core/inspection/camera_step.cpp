@@ -310,6 +310,47 @@ CameraStep cameraStep(const CameraPicture& a, const CameraPicture& b) {
     return step;
 }
 
+namespace {
+
+constexpr int cellColumns = 16;
+constexpr int cellRows = 9;
+
+/// Means of |difference| over blocks of 8 x 8 pixels.
+cv::Mat blockMeans(const cv::Mat& difference) {
+    constexpr int side = 8;
+    cv::Mat means;
+    cv::resize(cv::abs(difference), means,
+               {std::max(1, difference.cols / side), std::max(1, difference.rows / side)}, 0, 0,
+               cv::INTER_AREA);
+    return means;
+}
+
+} // namespace
+
+CellChanges changesBesideCamera(const CameraStep& step, const CameraPicture& a, const CameraPicture& b) {
+    CellChanges cells{};
+    const cv::Mat& first = a.levels[0];
+    const cv::Mat& second = b.levels[0];
+    if (first.size() != second.size()) {
+        cells.fill(255);
+        return cells;
+    }
+    cv::Mat blocks = blockMeans(second - first);
+    if (step.known) {
+        const Laid laid = laidOnEachOther(first, second, {step.x, step.y, step.across}, false);
+        blocks = cv::min(blocks, blockMeans(laid.difference));
+    }
+    for (int y = 0; y < blocks.rows; ++y)
+        for (int x = 0; x < blocks.cols; ++x) {
+            constexpr float perStep = 4;
+            const float value = std::min(255.0F, perStep * blocks.at<float>(y, x));
+            const int cell = y * cellRows / blocks.rows * cellColumns + x * cellColumns / blocks.cols;
+            auto& kept = cells.at(static_cast<std::size_t>(cell));
+            kept = std::max(kept, static_cast<std::uint8_t>(value + 0.5F));
+        }
+    return cells;
+}
+
 void measureBlur(CameraStep& step, const CameraPicture& a, const CameraPicture& b) {
     if (!step.known) return;
     const cv::Mat& first = a.levels[0];

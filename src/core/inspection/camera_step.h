@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/image/image.h"
+#include "core/inspection/held_frames.h"
 
 #include <array>
 #include <memory>
@@ -36,6 +37,11 @@ CameraPicturePtr cameraPicture(const Image& grey);
 /// least squares over all pixels, those far from the rest left out (Lucas and Kanade 1981, affine, both
 /// pictures moved by half of it); of large pictures at half their size.
 CameraStep cameraStep(const CameraPicture& a, const CameraPicture& b);
+
+/// What changes between two frames beside the camera's motion: for each cell the largest mean difference of
+/// a block of 8 x 8 pixels of the small picture, with one frame laid on the other by `step`, or as they are
+/// where that differs less, as titles do.
+CellChanges changesBesideCamera(const CameraStep& step, const CameraPicture& a, const CameraPicture& b);
 
 /// Adds the change of blur to a known step of the same frames. A blur of second moments C adds ½ C : ∇∇I to a
 /// picture, so of pictures laid on each other the difference is ½ ΔC : ∇∇I, beside what is left of the motion

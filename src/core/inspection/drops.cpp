@@ -100,7 +100,8 @@ std::vector<Drop> confirmDrops(std::span<const std::int64_t> suspected, std::spa
         };
         const double times = timesAsFar(between(first, before), between(before, here), between(here, next));
         if (times < 1.6 || times > 4.4) continue;
-        drops.push_back({n - 1, static_cast<int>(std::lround(times)) - 1, filled});
+        const double off = std::abs(times - std::round(times));
+        drops.push_back({n - 1, static_cast<int>(std::lround(times)) - 1, filled, 1 - off});
     }
     return drops;
 }

@@ -17,6 +17,7 @@ struct Drop {
     int missing = 1;        ///< how many are lost
     /// The frame `after` repeats the one before it in place of the lost one, so that the count is right.
     bool filled = false;
+    double certainty = 1; ///< 0 to 1: how near to a whole number of steps things move
 
     friend bool operator==(const Drop&, const Drop&) = default;
 };

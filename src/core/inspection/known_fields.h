@@ -115,13 +115,33 @@ void serialize(Archive& archive, Shake& s) {
 }
 template <typename Archive>
 void serialize(Archive& archive, Drop& d) {
-    archive(d.after, d.missing, d.filled);
+    archive(d.after, d.missing, d.filled, d.certainty);
+}
+template <typename Archive>
+void serialize(Archive& archive, DamagedPlace& p) {
+    archive(p.x, p.y, p.width, p.height);
+}
+template <typename Archive>
+void serialize(Archive& archive, FoundFrame& f) {
+    archive(f.frame, f.certainty);
+}
+template <typename Archive>
+void serialize(Archive& archive, FoundDamage& d) {
+    archive(d.frame, d.certainty, d.places);
+}
+template <typename Archive>
+void serialize(Archive& archive, FoundLoss& l) {
+    archive(l.after, l.missing, l.certainty);
+}
+template <typename Archive>
+void serialize(Archive& archive, CleanFindings& c) {
+    archive(c.repeats, c.figureHolds, c.damage, c.losses);
 }
 template <typename Archive>
 void serialize(Archive& archive, ShotFindings& f) {
     archive(f.frames, f.cadence, f.cuts, f.cutFields, f.undecodable, f.repeats.frames, f.repeats.heldFor,
             f.heldPart.heldFor, f.heldPart.changesAt, f.camera.exposure, f.camera.certainty, f.camera.gaps,
-            f.drops, f.otherSizes, f.firstOtherSize, f.flicker, f.typicalChange);
+            f.drops, f.otherSizes, f.firstOtherSize, f.flicker, f.typicalChange, f.clean);
 }
 template <typename Archive>
 void serialize(Archive& archive, PictureQuality& q) {

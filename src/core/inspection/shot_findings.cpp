@@ -1,6 +1,8 @@
 #include "core/inspection/shot_findings.h"
 
 #include "core/inspection/cuts.h"
+#include "core/inspection/damage.h"
+#include "core/inspection/held_frames.h"
 #include "core/inspection/median.h"
 #include "core/media/frame_decoder.h"
 
@@ -135,12 +137,37 @@ std::vector<std::int64_t> firstFieldsOf(const std::vector<std::int64_t>& cuts,
 
 } // namespace
 
+namespace {
+
+std::vector<FoundFrame> heldPictures(std::span<const FrameMetrics> frames,
+                                     std::span<const std::int64_t> cuts) {
+    std::vector<CellChanges> changes;
+    std::vector<double> noise;
+    changes.reserve(frames.size());
+    noise.reserve(frames.size());
+    for (const FrameMetrics& m : frames) {
+        changes.push_back(m.cells);
+        noise.push_back(m.floor);
+    }
+    return heldFrames(changes, cuts, {.noise = noise});
+}
+
+std::vector<FoundLoss> lossesOf(const std::vector<Drop>& drops) {
+    std::vector<FoundLoss> losses;
+    for (const Drop& drop : drops)
+        if (!drop.filled) losses.push_back({drop.after, drop.missing, drop.certainty});
+    return losses;
+}
+
+} // namespace
+
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames) {
     ShotFindings findings;
     findings.frames = static_cast<std::int64_t>(frames.size());
     findings.cadence = trackCadence(frames);
     findings.cuts = findCuts(frames);
     findings.repeats = findRepeats(frames);
+    findings.clean.repeats = heldPictures(frames, findings.cuts);
     if (findings.repeats.heldFor == 1 && findings.kind() == CadenceKind::progressive)
         findings.heldPart = findHeldPart(frames);
     findings.cutFields = firstFieldsOf(findings.cuts, frames, findings.kind() == CadenceKind::progressive,
@@ -184,6 +211,7 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     FrameDecoder decoder(index);
     FrameMeter meter;
     CameraMeter camera;
+    DamageMeter damage;
     bool looksAtCamera = true;
     std::vector<FrameMetrics> metrics;
     metrics.reserve(static_cast<std::size_t>(index->frames()));
@@ -218,7 +246,12 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
                 metrics.push_back(seen > 0 ? metrics.back() : FrameMetrics{});
             }
         });
-        if (looksAtCamera) measuring.run([&camera, frame] { camera.measure(frame.get()); });
+        if (looksAtCamera)
+            measuring.run([&camera, &damage, frame, noise = metrics.empty() ? 0 : metrics.back().floor] {
+                camera.measure(frame.get());
+                damage.measure(frame.get(), camera.steps().empty() ? CameraStep{} : camera.steps().back(),
+                               noise);
+            });
         if (progress && n % 8 == 0) progress(static_cast<double>(n) / static_cast<double>(index->frames()));
     }
     measuring.wait();
@@ -227,13 +260,20 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
                     " can be decoded. It is damaged; copy it again from where it came from.");
     ShotFindings findings = findingsFrom(metrics);
     findings.undecodable = std::move(undecodable);
-    if (looksAtCamera) findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
+    if (looksAtCamera) {
+        findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
+        if (findings.kind() == CadenceKind::progressive) {
+            findings.clean.figureHolds = heldFrames(camera.changes(), findings.cuts, {.strongestOnly = true});
+            findings.clean.damage = damage.found(findings.cuts);
+        }
+    }
     findings.otherSizes = otherSizes;
     findings.firstOtherSize = firstOtherSize;
     if (lossShows(findings) && findings.undecodable.empty())
         findings.drops = confirmDrops(
             suspectedDrops(metrics, findings.repeats.frames, findings.cuts), findings.repeats.frames,
             findings.frames, [&](std::int64_t n) { return decoder.decode(n, {}, stop).image; }, stop);
+    findings.clean.losses = lossesOf(findings.drops);
     if (progress) progress(1.0);
     return findings;
 }

@@ -50,6 +50,8 @@ class ShotFrames {
     /// frame leaves all that has nothing to do with it.
     [[nodiscard]] virtual std::string identityOf(std::int64_t first, std::int64_t last) const = 0;
     [[nodiscard]] std::string identityOf(std::int64_t n) const { return identityOf(n, n); }
+    /// The number of a frame before the shot was cleaned; of one that is put in that of the frame before.
+    [[nodiscard]] virtual std::int64_t numberBeforeCleanup(std::int64_t n) const { return n; }
     /// The files that the frames come from.
     [[nodiscard]] virtual std::vector<std::filesystem::path> files() const { return {facts().path}; }
     /// What was found wrong with a frame, if it was met so far.

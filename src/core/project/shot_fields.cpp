@@ -1,6 +1,7 @@
 #include "core/project/shot_fields.h"
 
 #include <array>
+#include <cmath>
 
 namespace yarngap {
 
@@ -54,6 +55,15 @@ void validateStretches(const std::vector<MethodStretch>& stretches) {
                         " ends before it begins, or overlaps the one before. Restore it from a copy.");
 }
 
+template <typename Validate>
+void validateNested(const char* field, Validate validate) {
+    try {
+        validate();
+    } catch (const Error& error) {
+        throw Error(std::string(field) + ": " + error.what());
+    }
+}
+
 } // namespace
 
 bool FieldOrder::read(const Json& json) const {
@@ -80,6 +90,24 @@ PulldownRun PulldownForm::read(const Json& json) const {
             static_cast<int>(Whole{0, 4}.read(json[4]))};
 }
 
+DamagedPlace DamagedPlaceForm::read(const Json& json) const {
+    constexpr std::size_t parts = 4;
+    if (!json.is_array() || json.size() != parts) throw shouldBe("[x, y, width, height]");
+    const Whole number{0, 1 << 20};
+    const auto part = [&](std::size_t i) { return static_cast<int>(number.read(json[i])); };
+    return {part(0), part(1), part(2), part(3)};
+}
+
+Json Share::write(double share) const {
+    constexpr double fine = 1000; // more decimals say nothing
+    return std::round(share * fine) / fine;
+}
+double Share::read(const Json& json) const {
+    if (!json.is_number() || !(json.get<double>() >= 0 && json.get<double>() <= 1))
+        throw shouldBe("a number from 0 to 1");
+    return json.get<double>();
+}
+
 MattePoint PointForm::read(const Json& json) const {
     if (!json.is_array() || json.size() != 2 || !json[0].is_number() || !json[1].is_number())
         throw shouldBe("two numbers, [x, y]");
@@ -96,6 +124,7 @@ void validateShot(const Shot& shot) {
     for (const Take& take : shot.takes)
         if (take.name.empty()) throw Error("takes: One has no name. Restore it from a copy.");
     validateStretches(shot.methodStretches);
+    validateNested("cleanup", [&] { validate(shot.cleanup); });
     validate(shot.matte);
     if (!shot.keys.empty()) validateKeys(shot.keys);
     validate({.sourceRate = Rate(), .outputRate = Rate(), .from = 0, .to = 0, .speed = shot.speed});

@@ -34,6 +34,18 @@ struct PulldownForm {
     [[nodiscard]] Json write(const PulldownRun& run) const;
     [[nodiscard]] PulldownRun read(const Json& json) const;
 };
+/// [x, y, width, height].
+struct DamagedPlaceForm {
+    [[nodiscard]] Json write(const DamagedPlace& place) const {
+        return {place.x, place.y, place.width, place.height};
+    }
+    [[nodiscard]] DamagedPlace read(const Json& json) const;
+};
+/// 0 to 1.
+struct Share {
+    [[nodiscard]] Json write(double share) const;
+    [[nodiscard]] double read(const Json& json) const;
+};
 /// [x, y].
 struct PointForm {
     [[nodiscard]] Json write(const MattePoint& point) const { return {point.x, point.y}; }
@@ -112,6 +124,21 @@ inline constexpr auto tellInterpretation = [](auto& fields, auto& in) {
     fields.unless("rotation", in.rotation, 0, Whole{0, 270});
 };
 
+inline constexpr auto tellDecision = [](auto& fields, auto& decision) {
+    fields.needs({"frame", "do"});
+    fields.value("frame", decision.frame, Whole{0, lastFrame});
+    fields.value("do", decision.kind, Choice{[](CleanupKind v) { return name(v); }, parseCleanupKind});
+    fields.unless("count", decision.count, 1, Whole{1, CleanupDecision::mostPutIn});
+    fields.plainList("phases", decision.phases, CleanupDecision::mostPutIn, Exact{});
+    fields.plainList("places", decision.places, CleanupDecision::mostPlaces, DamagedPlaceForm{});
+    fields.unless("certainty", decision.certainty, 1.0, Share{});
+};
+
+/// The decisions of a shot; a file of them has the same form.
+inline constexpr auto tellCleanup = [](auto& fields, auto& cleanup) {
+    fields.list("decisions", cleanup.decisions, Cleanup::mostDecisions, tellDecision);
+};
+
 /// Of a project in `folder`.
 inline auto tellShotIn(const std::filesystem::path& folder) {
     return [&folder](auto& fields, auto& shot) {
@@ -130,6 +157,7 @@ inline auto tellShotIn(const std::filesystem::path& folder) {
         fields.list("takes", shot.takes, mostTakes, tellTake);
         fields.objectUnless("matte", shot.matte, Matte(), tellMatteIn(folder));
         fields.objectUnless("interpretation", shot.interpretation, Interpretation(), tellInterpretation);
+        fields.objectUnless("cleanup", shot.cleanup, Cleanup(), tellCleanup);
     };
 }
 

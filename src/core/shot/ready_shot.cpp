@@ -7,16 +7,20 @@
 namespace yarngap {
 
 Footage footageOf(const std::shared_ptr<const MediaIndex>& index, const Interpretation& interpretation,
-                  std::size_t cacheBytes) {
+                  std::size_t cacheBytes, const Cleanup& cleanup, const CleaningMeans& means) {
     validate(interpretation, *index);
-    return footageOf(index, std::make_shared<const SourceAxis>(*index, interpretation),
-                     std::make_shared<FrameSource>(index, cacheBytes), cacheBytes);
+    return footageOf(index, std::make_shared<const SourceAxis>(*index, interpretation, cleanup),
+                     std::make_shared<FrameSource>(index, cacheBytes), cacheBytes, means);
 }
 
 Footage footageOf(const std::shared_ptr<const MediaIndex>& index, std::shared_ptr<const SourceAxis> axis,
-                  const std::shared_ptr<FrameSource>& coded, std::size_t madeBytes) {
+                  const std::shared_ptr<FrameSource>& coded, std::size_t madeBytes,
+                  const CleaningMeans& means) {
     auto frames = interpreted(coded, index, axis->interpretation(), madeBytes);
-    return {index, std::move(axis), std::move(frames)};
+    auto cleaned = frames;
+    if (!axis->cleanup().empty())
+        cleaned = std::make_shared<CleanedSource>(frames, axis->cleanup(), axis->origins(), means, madeBytes);
+    return {index, std::move(axis), std::move(cleaned), std::move(frames)};
 }
 
 FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing, const GapFindings& found) {

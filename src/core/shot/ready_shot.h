@@ -1,6 +1,7 @@
 // From a shot to its frames: the one place where everything in between is put together.
 #pragma once
 
+#include "core/cleaning/cleaned_source.h"
 #include "core/media/frame_source.h"
 #include "core/media/shot_frames.h"
 #include "core/shot/shot.h"
@@ -17,17 +18,19 @@ namespace yarngap {
 struct Footage {
     std::shared_ptr<const MediaIndex> index;
     std::shared_ptr<const SourceAxis> axis;
-    std::shared_ptr<ShotFrames> frames; ///< counted along the axis
+    std::shared_ptr<ShotFrames> frames;      ///< counted along the axis
+    std::shared_ptr<ShotFrames> interpreted; ///< the same before the cleanup; the source sheet shows them
 };
 
-/// Opens the frames of a file anew. Of decoded ones `cacheBytes` are kept, and as many of what the
-/// interpretation makes of them. Throws Error when `interpretation` does not suit the file.
+/// Opens the frames of a file anew. Of decoded ones `cacheBytes` are kept, and as many of what
+/// interpretation and cleanup make of them. Throws Error when `interpretation` does not suit the file.
 Footage footageOf(const std::shared_ptr<const MediaIndex>& index, const Interpretation& interpretation,
-                  std::size_t cacheBytes);
+                  std::size_t cacheBytes, const Cleanup& cleanup = {}, const CleaningMeans& means = {});
 /// The same with an axis of that file and a source that has kept some of its frames. Of what is made of
 /// those, `madeBytes` are kept.
 Footage footageOf(const std::shared_ptr<const MediaIndex>& index, std::shared_ptr<const SourceAxis> axis,
-                  const std::shared_ptr<FrameSource>& coded, std::size_t madeBytes);
+                  const std::shared_ptr<FrameSource>& coded, std::size_t madeBytes,
+                  const CleaningMeans& means = {});
 
 /// What frames are made with beside what the shot itself asks for.
 struct Making {

@@ -33,33 +33,103 @@ SettingsInForce Shot::settingsInForce() const {
     return settings;
 }
 
-void Shot::carryOver(const SourceAxis& before, const SourceAxis& after) {
-    const auto carried = [&](std::int64_t frame) { return before.carriedFrame(frame, after); };
-    const std::int64_t last = after.frames() - 1;
-    if (from) from = std::min(carried(*from), last);
-    if (to) to = std::max(from.value_or(0), carried(*to + 1) - 1); // the end of the last frame
-    for (MethodStretch& stretch : methodStretches) {
-        stretch.last = carried(stretch.last + 1) - 1;
-        stretch.first = carried(stretch.first);
+namespace {
+
+/// The least whole number that is not below `value`.
+std::int64_t ceiling(const Rational& value) {
+    return -(Rational(0) - value).floor();
+}
+
+/// Keys whose positions were carried, with speeds of their own as before: outputs follow them.
+void keepSpeeds(std::vector<TimeKey>& keys, const std::vector<TimeKey>& before) {
+    for (std::size_t i = 1; i < keys.size(); ++i) {
+        const Rational was = before[i].position - before[i - 1].position;
+        const Rational is = keys[i].position - keys[i - 1].position;
+        const Rational lasted = before[i].output - before[i - 1].output;
+        keys[i].output = keys[i - 1].output + (was == Rational(0) ? lasted : lasted * is / was);
     }
+    // What lay between two keys may be gone as a whole.
+    for (std::size_t i = 1; i < keys.size() && keys.size() > 2;)
+        if (keys[i].output == keys[i - 1].output)
+            keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(i));
+        else
+            ++i;
+}
+
+/// Keys whose positions were carried, at the same outputs: speeds of their own follow them.
+void keepOutputs(std::vector<TimeKey>& keys, const std::vector<TimeKey>& before) {
+    for (std::size_t i = 0; i < keys.size(); ++i) {
+        if (!keys[i].speed) continue;
+        const std::size_t first = i == 0 ? 0 : i - 1;
+        const std::size_t last = std::min(keys.size() - 1, i + 1);
+        const Rational was = before[last].position - before[first].position;
+        const Rational is = keys[last].position - keys[first].position;
+        if (was != Rational(0) && is != Rational(0)) keys[i].speed = *keys[i].speed * is / was;
+    }
+}
+
+} // namespace
+
+void Shot::carryOver(const SourceAxis& before, const SourceAxis& after, bool keepLength) {
+    const Shot was = *this;
+    const Timing timed = timing(before.facts().rate, before.frames());
+    carryFrames(before, after);
+    const bool onlyCleaned = before.interpretation() == after.interpretation();
+    const Timing trimmed = timing(after.facts().rate, after.frames());
+    for (TimeKey& key : keys) {
+        // The ends of a map are those of the trim.
+        if (key.position == Rational(timed.from))
+            key.position = Rational(trimmed.from);
+        else if (key.position == Rational(timed.to + 1))
+            key.position = Rational(trimmed.to + 1);
+        else
+            key.position = before.carried(key.position, after);
+    }
+    if (onlyCleaned) {
+        if (keepLength)
+            keepOutputs(keys, was.keys);
+        else
+            keepSpeeds(keys, was.keys);
+        if (keepLength && keys.empty())
+            speed = speed * Rational(trimmed.sourceFrames()) / Rational(timed.sourceFrames());
+    } else {
+        // Without a rate of its own the result follows the source's, and its frames are as many times more.
+        const Rational pace = after.framesPerSecond() / before.framesPerSecond();
+        for (TimeKey& key : keys)
+            if (!outputRate)
+                key.output = key.output * pace;
+            else if (key.speed)
+                key.speed = *key.speed * pace;
+    }
+    interpretation = after.interpretation();
+    cleanup = after.cleanup();
+}
+
+void Shot::carryFrames(const SourceAxis& before, const SourceAxis& after) {
+    const auto carried = [&](std::int64_t frame) { return before.carried(Rational(frame), after); };
+    const std::int64_t last = after.frames() - 1;
+    const bool onlyCleaned = before.interpretation() == after.interpretation();
+    const auto kept = [&](std::int64_t frame) { return std::clamp<std::int64_t>(frame, 0, last); };
+    if (from) from = kept(onlyCleaned ? ceiling(carried(*from)) : before.carriedFrame(*from, after));
+    if (to)
+        to = std::max(from.value_or(0),
+                      kept(onlyCleaned ? carried(*to).floor() : before.carriedFrame(*to + 1, after) - 1));
+    for (MethodStretch& stretch : methodStretches) {
+        stretch.last = onlyCleaned ? ceiling(carried(stretch.last + 1)) - 1
+                                   : before.carriedFrame(stretch.last + 1, after) - 1;
+        stretch.first =
+            onlyCleaned ? carried(stretch.first).floor() : before.carriedFrame(stretch.first, after);
+    }
+    for (std::size_t i = 1; i < methodStretches.size(); ++i) // widened ones may meet
+        methodStretches[i].first = std::max(methodStretches[i].first, methodStretches[i - 1].last + 1);
     std::erase_if(methodStretches, [](const MethodStretch& s) { return s.last < s.first; });
     std::vector<MatteKey> outlines;
     outlines.reserve(matte.keys.size());
     for (MatteKey& key : matte.keys) {
-        const std::int64_t at = std::min(carried(key.frame), last);
+        const std::int64_t at = std::min(before.carriedFrame(key.frame, after), last);
         if (outlines.empty() || outlines.back().frame < at) outlines.push_back({at, std::move(key.points)});
     }
     matte.keys = std::move(outlines);
-    const Rational pace = after.framesPerSecond() / before.framesPerSecond();
-    for (TimeKey& key : keys) {
-        key.position = before.carried(key.position, after);
-        // Without a rate of its own the result follows the source's, and its frames are as many times more.
-        if (!outputRate)
-            key.output = key.output * pace;
-        else if (key.speed)
-            key.speed = *key.speed * pace;
-    }
-    interpretation = after.interpretation();
 }
 
 void Shot::setTiming(const Timing& timing, std::int64_t mediaFrames) {

@@ -1,6 +1,7 @@
 // A shot: what the editor wants of a piece of footage.
 #pragma once
 
+#include "core/cleaning/cleanup.h"
 #include "core/media/interpretation.h"
 #include "core/settings/settings_in_force.h"
 #include "core/shot/method_stretches.h"
@@ -36,7 +37,10 @@ struct Shot {
     InBetweens inBetweens;
     std::vector<Take> takes;       ///< saved settings; none of them is in use
     Matte matte;                   ///< where in the picture the subject is, for flow frames; empty for none
-    Interpretation interpretation; ///< how the file's frames are taken; `from` and `to` count what it gives
+    Interpretation interpretation; ///< how the file's frames are taken
+    /// What is done about frames that this gives. `from`, `to` and all that names source frames count what is
+    /// left.
+    Cleanup cleanup;
     std::string unknownFields; ///< fields that this version does not know, at any depth: see json_fields.h
 
     /// Which settings are in force where.
@@ -47,13 +51,18 @@ struct Shot {
     [[nodiscard]] Shot beforeMends() const;
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.
     [[nodiscard]] Timing timing(const Rate& sourceRate, std::int64_t mediaFrames) const;
-    /// Takes over the interpretation of `after`, an axis of the same file as `before`, on which the shot lies
-    /// now. Trim, time map, stretches and the keys of the matte keep what they lie on, frame by frame.
-    void carryOver(const SourceAxis& before, const SourceAxis& after);
+    /// Takes over interpretation and cleanup of `after`, an axis of the same file as `before`, on which the
+    /// shot lies now. Trim, time map, stretches and the keys of the matte keep what they lie on, frame by
+    /// frame. The cleanup changes the length of the result by the frames it takes out and puts in, unless it
+    /// is to be `keepLength`; then speeds change.
+    void carryOver(const SourceAxis& before, const SourceAxis& after, bool keepLength = false);
     /// Takes over trim, speed and rate.
     void setTiming(const Timing& timing, std::int64_t mediaFrames);
 
     friend bool operator==(const Shot&, const Shot&) = default;
+
+  private:
+    void carryFrames(const SourceAxis& before, const SourceAxis& after);
 };
 
 /// A shot of a media file, untouched: all frames, 100 %, its own rate.

@@ -1,18 +1,21 @@
 #include "core/shot/source_axis.h"
 
+#include "core/cleaning/cleaned_findings.h"
 #include "core/error.h"
 #include "core/inspection/carried_findings.h"
 
 #include <algorithm>
 #include <cmath>
 #include <optional>
+#include <utility>
 
 namespace yarngap {
 
 namespace {
 
 /// When coded frames begin, in ticks of their own: half a unit of the file's clock, so that fields have whole
-/// numbers too, or half a frame where the times of the file are of no use.
+/// numbers too, or half a frame where the times of the file are of no use; parts of that, so that frames put
+/// in have room between others.
 struct CodedTimes {
     Rational tick;
     std::vector<std::int64_t> begins; // of each frame, and the end of the last
@@ -26,6 +29,7 @@ struct CodedTimes {
         }
         const std::size_t count = begins.size();
         begins.push_back(count > 1 ? 2 * begins[count - 1] - begins[count - 2] : begins[0] + 2);
+        refine();
         coarsen();
     }
 
@@ -36,6 +40,16 @@ struct CodedTimes {
     }
 
   private:
+    void refine() {
+        constexpr std::int64_t most = std::int64_t{1} << 31; // ticks
+        constexpr int parts = 128;                           // more than is ever put in between two frames
+        for (int part = 1; part < parts && begins.back() < most; part *= 2) {
+            for (std::int64_t& begin : begins)
+                begin *= 2;
+            tick = tick / 2;
+        }
+    }
+
     /// Places between frames are exact fractions of 64 bit; a clock of nanoseconds leaves them no room.
     void coarsen() {
         constexpr std::int64_t enough = std::int64_t{1} << 36; // ticks: two hours at 10 MHz
@@ -95,12 +109,12 @@ Rational ownPace(const MediaIndex& index, const Interpretation& interpretation, 
 
 } // namespace
 
-SourceAxis::SourceAxis(const MediaIndex& index, const Interpretation& interpretation)
-    : interpretation_(interpretation) {
+SourceAxis::SourceAxis(const MediaIndex& index, const Interpretation& interpretation, Cleanup cleanup)
+    : interpretation_(interpretation)
+    , cleanup_(std::move(cleanup)) {
     if (index.frames() == 0) throw Error(index.facts.path.string() + " has no frames. Choose another file.");
     facts_ = interpretedFacts(index, interpretation);
     recipes_ = recipesFor(index, interpretation);
-    marks_ = sourceMarks(index, interpretation);
     framesPerSecond_ = ownPace(index, interpretation, facts_);
     const CodedTimes coded(index);
     tick_ = coded.tick;
@@ -108,15 +122,44 @@ SourceAxis::SourceAxis(const MediaIndex& index, const Interpretation& interpreta
     const auto beginOfSlot = [slot](std::int64_t n) { return std::llround(static_cast<double>(n) * slot); };
     const bool even = isEven(interpretation);
     const bool topFirst = isTopFirst(index, interpretation);
-    begins_.reserve(recipes_.size() + 1);
-    const auto add = [this](std::int64_t begin) {
+    std::vector<std::int64_t> begins;
+    begins.reserve(recipes_.size() + 1);
+    const auto add = [&begins](std::int64_t begin) {
         // Two frames of one moment cannot be told apart; a tick lies between them.
-        begins_.push_back(begins_.empty() ? begin : std::max(begin, begins_.back() + 1));
+        begins.push_back(begins.empty() ? begin : std::max(begin, begins.back() + 1));
     };
     for (std::size_t n = 0; n < recipes_.size(); ++n)
         add(even ? beginOfSlot(static_cast<std::int64_t>(n))
                  : coded.ofField(firstField(recipes_[n], topFirst)));
-    add(even ? beginOfSlot(frames()) : coded.begins.back());
+    add(even ? beginOfSlot(interpretedFrames()) : coded.begins.back());
+    clean(begins);
+    marks_ = cleanedMarks(sourceMarks(index, interpretation), origins_);
+}
+
+void SourceAxis::clean(const std::vector<std::int64_t>& interpretedBegins) {
+    origins_ = cleanedFrames(cleanup_, interpretedFrames());
+    facts_.frames = static_cast<std::int64_t>(origins_.size());
+    isRecounted_ = std::any_of(
+        cleanup_.decisions.begin(), cleanup_.decisions.end(), [](const CleanupDecision& decision) {
+            return decision.kind == CleanupKind::takeOut || decision.kind == CleanupKind::putIn;
+        });
+    begins_.reserve(origins_.size() + 1);
+    for (const FrameOrigin& origin : origins_) {
+        const auto n = static_cast<std::size_t>(origin.frame);
+        std::int64_t begin = interpretedBegins[n];
+        if (origin.kind == FrameOrigin::Kind::putIn)
+            begin += (Rational(interpretedBegins[n + 1] - begin) * origin.phase).floor();
+        begins_.push_back(begins_.empty() ? begin : std::max(begin, begins_.back() + 1));
+    }
+    begins_.push_back(std::max(interpretedBegins.back(), begins_.back() + 1));
+}
+
+std::optional<std::int64_t> SourceAxis::frameOf(std::int64_t frame) const {
+    const auto at = std::partition_point(origins_.begin(), origins_.end(),
+                                         [frame](const FrameOrigin& o) { return o.frame < frame; });
+    if (at == origins_.end() || at->frame != frame || at->kind == FrameOrigin::Kind::putIn)
+        return std::nullopt;
+    return at - origins_.begin();
 }
 
 Rational SourceAxis::ticksOf(const Rational& position) const {
@@ -150,8 +193,30 @@ std::int64_t SourceAxis::carriedFrame(std::int64_t frame, const SourceAxis& othe
     return std::clamp<std::int64_t>(carried(frame, other).round(), 0, other.frames());
 }
 
-GapFindings SourceAxis::findings(const ShotFindings& found) const {
+GapFindings SourceAxis::interpretedFindings(const ShotFindings& found) const {
     return carriedFindings(found, recipes_, interpretation_);
+}
+
+GapFindings SourceAxis::findings(const ShotFindings& found) const {
+    return cleanedFindings(interpretedFindings(found), cleanup_, origins_);
+}
+
+Cleanup carriedCleanup(const Cleanup& cleanup, const SourceAxis& before, const SourceAxis& after) {
+    const bool turned = before.interpretation().rotation != after.interpretation().rotation;
+    Cleanup out;
+    for (CleanupDecision decision : cleanup.decisions) {
+        if (decision.frame >= before.frames()) continue;
+        decision.frame = std::min(before.carriedFrame(decision.frame, after), after.frames() - 1);
+        if (turned && decision.kind == CleanupKind::restore) {
+            decision.kind = CleanupKind::rebuild;
+            decision.places.clear();
+        }
+        const bool isPutIn = decision.kind == CleanupKind::putIn;
+        const bool isTaken =
+            isPutIn ? out.behind(decision.frame) != nullptr : out.about(decision.frame) != nullptr;
+        if (!isTaken) out = withDecision(std::move(out), std::move(decision));
+    }
+    return out;
 }
 
 } // namespace yarngap

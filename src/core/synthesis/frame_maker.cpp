@@ -27,8 +27,9 @@ FrameContextPtr contextOf(std::shared_ptr<ShotFrames> source, std::shared_ptr<Ve
                          .hasMatteFiles = !matte.pictures.empty(),
                          .settings = std::move(settings)};
     if (!matte.empty())
-        context.matte = std::make_shared<MatteFrames>(matte, context.source->facts().width,
-                                                      context.source->facts().height);
+        context.matte = std::make_shared<MatteFrames>(
+            matte, context.source->facts().width, context.source->facts().height,
+            [source = context.source](std::int64_t n) { return source->numberBeforeCleanup(n); });
     return std::make_shared<const FrameContext>(std::move(context));
 }
 

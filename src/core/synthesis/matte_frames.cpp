@@ -82,10 +82,12 @@ Image coverageOf(const std::vector<MattePoint>& outline, int feather, int width,
     return out;
 }
 
-MatteFrames::MatteFrames(Matte matte, int width, int height)
+MatteFrames::MatteFrames(Matte matte, int width, int height,
+                         std::function<std::int64_t(std::int64_t)> pictureOf)
     : matte_(std::move(matte))
     , width_(width)
-    , height_(height) {
+    , height_(height)
+    , pictureOf_(std::move(pictureOf)) {
     if (matte_.pictures.empty()) {
         outlines_.reserve(matte_.keys.size());
         for (const MatteKey& key : matte_.keys)
@@ -127,7 +129,7 @@ std::shared_ptr<ShotFrames> MatteFrames::pictures(const std::stop_token& stop) c
 Image MatteFrames::coverage(std::int64_t n, const std::stop_token& stop) const {
     if (matte_.pictures.empty()) return coverageOf(outlineAt(matte_, n), matte_.feather, width_, height_);
     const auto source = pictures(stop);
-    const std::int64_t own = std::min(n, source->frames() - 1);
+    const std::int64_t own = std::min(pictureOf(n), source->frames() - 1);
     const ImagePtr picture = source->frame(own, stop);
     // The outline of another frame would cut the subject at the wrong place.
     if (const auto trouble = source->troubleOf(own);
@@ -156,7 +158,7 @@ FrameLayersPtr MatteFrames::layers(std::int64_t n, const Image& frame, const std
 
 std::string MatteFrames::key(std::int64_t n) const {
     std::string key = matte_.onTop ? "over:" : "under:";
-    if (!matte_.pictures.empty()) return key + picturesKey_ + ':' + std::to_string(n);
+    if (!matte_.pictures.empty()) return key + picturesKey_ + ':' + std::to_string(pictureOf(n));
     if (matte_.keys.empty()) return key;
     key += std::to_string(matte_.feather) + ':';
     const auto found =

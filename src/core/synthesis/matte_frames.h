@@ -6,6 +6,7 @@
 #include "core/synthesis/layers.h"
 #include "core/synthesis/matte.h"
 
+#include <functional>
 #include <memory>
 #include <mutex>
 #include <stop_token>
@@ -21,7 +22,10 @@ class MatteFrames {
   public:
     static constexpr std::size_t layerBytes = std::size_t{128} << 20; ///< layers kept for the next in-between
 
-    MatteFrames(Matte matte, int width, int height);
+    /// Frame n of pictures goes with the source frame of which `pictureOf` gives n; null: with source frame
+    /// n.
+    MatteFrames(Matte matte, int width, int height,
+                std::function<std::int64_t(std::int64_t)> pictureOf = nullptr);
 
     /// Coverage of source frame `n`. Throws Error when pictures cannot be read, Cancelled when stopped.
     [[nodiscard]] Image coverage(std::int64_t n, const std::stop_token& stop = {}) const;
@@ -36,11 +40,13 @@ class MatteFrames {
     [[nodiscard]] std::string key(std::int64_t n) const;
 
   private:
+    [[nodiscard]] std::int64_t pictureOf(std::int64_t n) const { return pictureOf_ ? pictureOf_(n) : n; }
     [[nodiscard]] std::shared_ptr<ShotFrames> pictures(const std::stop_token& stop) const;
 
     Matte matte_;
     int width_;
     int height_;
+    std::function<std::int64_t(std::int64_t)> pictureOf_;
     std::string picturesKey_;           ///< name, size and times of the pictures' first file
     std::vector<std::string> outlines_; ///< a hash of each key's points, since keys are asked for by plan row
     mutable std::mutex mutex_;

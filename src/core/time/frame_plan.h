@@ -56,11 +56,20 @@ struct PlanRow {
 };
 
 /// What was done to a source frame before the plan began: timestamps made even repeat a frame of the file
-/// here and leave one out there.
+/// here and leave one out there, and the editor's cleanup makes frames anew or takes them out.
 struct SourceMark {
-    std::int64_t frame = 0;   ///< source frame, as the plan counts
-    bool repeated = false;    ///< shows the same frame of the file as the source frame before
-    std::int64_t leftOut = 0; ///< frames of the file between it and the source frame before
+    enum class Made {
+        no,         ///< it is as the file has it
+        passedOver, ///< it shows what the frame before it shows
+        rebuilt,    ///< made from frames before and after
+        restored,   ///< some places of it are
+        putIn       ///< made where the file has no frame
+    };
+    std::int64_t frame = 0;    ///< source frame, as the plan counts
+    bool repeated = false;     ///< shows the same frame of the file as the source frame before
+    std::int64_t leftOut = 0;  ///< frames of the file between it and the source frame before
+    Made made = Made::no;      ///< by the editor's decision
+    std::int64_t takenOut = 0; ///< frames between it and the source frame before, by the editor's decision
 
     friend bool operator==(const SourceMark&, const SourceMark&) = default;
 };

@@ -52,13 +52,14 @@ PlanRow blendRow(PlanRow row, const RowPlace& place) {
 
 /// Whether frame `n` repeats the one before and is to be passed over.
 bool isPassedOver(std::int64_t n, const RowPlace& place) {
-    return place.settings.inBetweens.synthesis.bridgeRepeats && place.treatment.isRepeat(n);
+    return place.treatment.isPassedOver(n) ||
+           (place.settings.inBetweens.synthesis.bridgeRepeats && place.treatment.isRepeat(n));
 }
 
 /// The two source frames around a gap that are not passed over.
 std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, const RowPlace& place) {
-    if (!place.settings.inBetweens.synthesis.bridgeRepeats) return {gap, gap + 1};
-    return place.treatment.keptAround(gap, place.reach.last);
+    return place.treatment.keptAround(gap, place.reach.last,
+                                      place.settings.inBetweens.synthesis.bridgeRepeats);
 }
 
 /// Names the frames beside a flow row, and the shake of its gap; see PlanRow::before.

@@ -12,22 +12,32 @@ bool Treatment::isRepeat(std::int64_t frame) const {
     return std::binary_search(found.repeats.begin(), found.repeats.end(), frame);
 }
 
+bool Treatment::isPassedOver(std::int64_t frame) const {
+    return std::binary_search(found.passedOver.begin(), found.passedOver.end(), frame);
+}
+
 std::optional<Shake> Treatment::shakeOf(std::int64_t gap) const {
     const auto at = std::lower_bound(found.shakes.begin(), found.shakes.end(), gap,
                                      [](const Shake& shake, std::int64_t g) { return shake.gap < g; });
     return at != found.shakes.end() && at->gap == gap ? std::optional(*at) : std::nullopt;
 }
 
-std::pair<std::int64_t, std::int64_t> Treatment::keptAround(std::int64_t gap, std::int64_t last) const {
-    const auto repeated = [this](std::int64_t frame) { return isRepeat(frame); };
+std::pair<std::int64_t, std::int64_t> Treatment::keptAround(std::int64_t gap, std::int64_t last,
+                                                            bool bridgeRepeats) const {
     std::int64_t before = gap;
     std::int64_t after = gap + 1;
-    while (after - before <= longestHold && repeated(before))
+    int held = 1; // how often the picture is found to be shown
+    const auto isSkipped = [&](std::int64_t frame) {
+        if (isPassedOver(frame)) return true;
+        if (!bridgeRepeats || !isRepeat(frame)) return false;
+        ++held;
+        return true;
+    };
+    while (held <= longestHold && isSkipped(before))
         --before;
-    while (after - before <= longestHold && repeated(after))
+    while (held <= longestHold && isSkipped(after))
         ++after;
-    const bool held = after - before > longestHold;
-    if (held || before < 0 || after > last || isCut(after - 1)) return {gap, gap + 1};
+    if (held > longestHold || before < 0 || after > last || isCut(after - 1)) return {gap, gap + 1};
     return {before, after};
 }
 

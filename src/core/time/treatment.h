@@ -16,6 +16,9 @@ struct GapFindings {
     std::vector<std::int64_t> cuts;    ///< gaps that are cuts, in order: nothing is made between their frames
     std::vector<std::int64_t> repeats; ///< source frames that show again what the one before shows, in order
     std::vector<Shake> shakes;         ///< of a hand-held camera, where it can be told, in order of gaps
+    /// Source frames that the editor has passed over, in order: each shows what the one before shows, and
+    /// counts as a repeat whatever the settings say.
+    std::vector<std::int64_t> passedOver = {};
 
     friend bool operator==(const GapFindings&, const GapFindings&) = default;
 };
@@ -32,15 +35,19 @@ struct Treatment {
         : settings({method}) {}
 
     /// Flow passes over repeats, so that motion goes on evenly from the frame before to the one after. Of
-    /// pictures shown more often than this none is passed over: they stand still on purpose.
+    /// pictures found shown more often than this none is passed over: they stand still on purpose.
     static constexpr int longestHold = 4;
 
     [[nodiscard]] bool isCut(std::int64_t gap) const;
     [[nodiscard]] bool isRepeat(std::int64_t frame) const;
+    /// Whether the editor has passed over a frame.
+    [[nodiscard]] bool isPassedOver(std::int64_t frame) const;
     [[nodiscard]] std::optional<Shake> shakeOf(std::int64_t gap) const;
-    /// The two kept source frames around gap `gap`: it and the next, unless repeats are passed over. Never
-    /// across a cut nor beyond frame `last`.
-    [[nodiscard]] std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, std::int64_t last) const;
+    /// The two kept source frames around gap `gap`: it and the next, unless frames are passed over: by the
+    /// editor's word, and with `bridgeRepeats` where they were found to be repeats. Never across a cut nor
+    /// beyond frame `last`.
+    [[nodiscard]] std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, std::int64_t last,
+                                                                   bool bridgeRepeats = true) const;
 };
 
 } // namespace yarngap
