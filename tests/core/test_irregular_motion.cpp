@@ -80,7 +80,8 @@ class TestIrregularMotion : public QObject {
             lost.push_back(20 + i);
         const auto drops = dropsOf(pan(2, 0.5, 4), momentsWithout(lost, 40), grain);
         QCOMPARE(drops.size(), std::size_t{1});
-        QCOMPARE(drops[0], (Drop{19, missing, false}));
+        QCOMPARE(drops[0], (Drop{19, missing, false, drops[0].certainty}));
+        QVERIFY(drops[0].certainty > 0.8);
     }
 
     void aRepeatInPlaceOfALostFrameIsToldAsSuch() {
@@ -88,7 +89,7 @@ class TestIrregularMotion : public QObject {
         moments[20] = 19;
         const auto drops = dropsOf(pan(2, 0.5, 4), moments);
         QCOMPARE(drops.size(), std::size_t{1});
-        QCOMPARE(drops[0], (Drop{20, 1, true}));
+        QCOMPARE(drops[0], (Drop{20, 1, true, drops[0].certainty}));
     }
 
     void severalLossesAreAllFound() {

@@ -40,6 +40,41 @@ void ChartPainting::drawThumbnails(QPainter& p, const Visible& v) {
     thumbnails_->want(std::move(wanted));
 }
 
+namespace {
+
+/// A source frame that is not as the file has it: a square where it was made as a whole, hollow where the
+/// file has no such frame, and a disc in a square where places of it were made. False for any other.
+bool drawMade(QPainter& p, const SourceMark& mark, QPointF at) {
+    constexpr double half = 3.6;
+    const QRectF square(at.x() - half, at.y() - half, 2 * half, 2 * half);
+    switch (mark.made) {
+    case SourceMark::Made::no:
+    case SourceMark::Made::passedOver:
+        return false;
+    case SourceMark::Made::rebuilt:
+        p.setPen(QPen(colour::ink, 1.2));
+        p.setBrush(colour::ink);
+        p.drawRect(square);
+        return true;
+    case SourceMark::Made::putIn:
+        p.setPen(QPen(colour::ink, 1.2));
+        p.setBrush(colour::paper);
+        p.drawRect(square);
+        return true;
+    case SourceMark::Made::restored:
+        p.setPen(QPen(colour::ink, 1.2));
+        p.setBrush(colour::paper);
+        p.drawRect(square.adjusted(-1, -1, 1, 1));
+        p.setPen(Qt::NoPen);
+        p.setBrush(colour::ink);
+        p.drawEllipse(at, 2.4, 2.4);
+        return true;
+    }
+    return false;
+}
+
+} // namespace
+
 void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
     const double left = sourceX(static_cast<double>(timing_.from));
     const double right = sourceX(static_cast<double>(timing_.to));
@@ -62,14 +97,17 @@ void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
         const double x = sourceX(static_cast<double>(n));
         const bool beyond = n > timing_.to;
         const SourceMark* mark = discs ? plan_->markOf(n) : nullptr;
-        if (mark && mark->leftOut > 0) { // a notch where the file has frames that are left out
+        // A notch where the file has frames that are left out or taken out.
+        if (mark && mark->leftOut + mark->takenOut > 0) {
             const double at = x - framePixels / 2;
             p.setPen(QPen(colour::madder, 1.4));
             p.drawLine(QPointF(at - 3, at_.sourceY - 6), QPointF(at, at_.sourceY));
             p.drawLine(QPointF(at + 3, at_.sourceY - 6), QPointF(at, at_.sourceY));
         }
         const bool duplicate = discs && std::binary_search(duplicates_.begin(), duplicates_.end(), n);
-        if (duplicate || (mark && mark->repeated)) {
+        if (mark && drawMade(p, *mark, QPointF(x, at_.sourceY))) {
+            // A frame that was made has a shape of its own.
+        } else if (duplicate || (mark && (mark->repeated || mark->made == SourceMark::Made::passedOver))) {
             p.setPen(QPen(colour::ink, 1.2));
             p.setBrush(colour::paper);
             p.drawEllipse(QPointF(x, at_.sourceY), 3.4, 3.4);

@@ -17,14 +17,20 @@ namespace yarngap::app {
 
 namespace {
 
-/// The axis of a file that is taken as it is where `interpretation` does not suit it.
-std::shared_ptr<const SourceAxis> suitableAxis(const MediaIndex& index,
-                                               const Interpretation& interpretation) {
+/// The axis of a file that is taken as it is where `interpretation` does not suit it, and without a cleanup
+/// that would leave nothing of it.
+std::shared_ptr<const SourceAxis> suitableAxis(const MediaIndex& index, const Interpretation& interpretation,
+                                               const Cleanup& cleanup) {
+    const auto axisWith = [&](const Interpretation& taken) {
+        auto axis = std::make_shared<const SourceAxis>(index, taken, cleanup);
+        if (cleanup.count(CleanupKind::takeOut) < axis->interpretedFrames()) return axis;
+        return std::make_shared<const SourceAxis>(index, taken);
+    };
     try {
         validate(interpretation, index);
-        return std::make_shared<const SourceAxis>(index, interpretation);
+        return axisWith(interpretation);
     } catch (const Error&) {
-        return std::make_shared<const SourceAxis>(index, Interpretation{});
+        return axisWith({});
     }
 }
 
@@ -83,9 +89,17 @@ Interpretation Document::currentInterpretation() const {
 std::shared_ptr<const SourceAxis> Document::axisOf(const Shot& shot) const {
     const auto& index = media_.state(shot.media).index;
     if (!index) return nullptr;
-    if (!knownAxis_ || knownAxis_->index != index || knownAxis_->asked != shot.interpretation)
-        knownAxis_ = KnownAxis{index, shot.interpretation, suitableAxis(*index, shot.interpretation)};
+    if (!knownAxis_ || knownAxis_->index != index || knownAxis_->asked != shot.interpretation ||
+        knownAxis_->cleanup != shot.cleanup)
+        knownAxis_ = KnownAxis{index, shot.interpretation, shot.cleanup,
+                               suitableAxis(*index, shot.interpretation, shot.cleanup)};
     return knownAxis_->axis;
+}
+
+std::shared_ptr<const SourceAxis> Document::interpretedAxis() const {
+    const auto axis = currentAxis();
+    if (!axis || axis->cleanup().empty()) return axis;
+    return std::make_shared<const SourceAxis>(*currentMedia(), axis->interpretation());
 }
 
 std::shared_ptr<const SourceAxis> Document::currentAxis() const {
@@ -113,8 +127,30 @@ void Document::editInterpretation(const QString& text, const Interpretation& cha
     try {
         validate(changed, *index);
         Shot shot = *current();
-        shot.carryOver(*axis, SourceAxis(*index, changed));
+        const SourceAxis before(*index, axis->interpretation());
+        const Cleanup cleanup = carriedCleanup(axis->cleanup(), before, SourceAxis(*index, changed));
+        shot.carryOver(*axis, SourceAxis(*index, changed, cleanup));
         edit(text, shot);
+        const auto lost = axis->cleanup().decisions.size() - cleanup.decisions.size();
+        if (lost > 0)
+            Q_EMIT trouble(tr("%n decision(s) about source frames met another one and are gone. Undo brings "
+                              "them back.",
+                              nullptr, static_cast<int>(lost)));
+    } catch (const Error& error) {
+        Q_EMIT trouble(QString::fromStdString(error.what()));
+    }
+}
+
+void Document::editCleanup(const QString& text, const Cleanup& changed, bool keepLength, int kind) {
+    const auto index = currentMedia();
+    const auto axis = currentAxis();
+    if (!index || !axis) return;
+    try {
+        validate(changed, axis->interpretedFrames());
+        Shot shot = *current();
+        shot.carryOver(*axis, SourceAxis(*index, axis->interpretation(), changed), keepLength);
+        validate(shot.timing(axis->facts().rate, axis->frames())); // its speed may have changed
+        edit(text, shot, kind);
     } catch (const Error& error) {
         Q_EMIT trouble(QString::fromStdString(error.what()));
     }

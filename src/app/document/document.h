@@ -34,14 +34,16 @@ class Document : public QObject {
 
     /// Media of the current shot once its index is there, else null.
     [[nodiscard]] std::shared_ptr<const MediaIndex> currentMedia() const;
-    /// Which frames a shot has; null until its media is ready. A file that the interpretation does not suit
-    /// is taken as it is.
+    /// Which frames a shot has; null until its media is ready. A file that the interpretation or the cleanup
+    /// does not suit is taken without it.
     [[nodiscard]] std::shared_ptr<const SourceAxis> axisOf(const Shot& shot) const;
     [[nodiscard]] std::shared_ptr<const SourceAxis> currentAxis() const;
     /// What the current shot's media is as interpreted; empty until it is ready.
     [[nodiscard]] std::optional<MediaFacts> currentFacts() const;
     /// The current shot's interpretation, or none of it when it does not suit its media.
     [[nodiscard]] Interpretation currentInterpretation() const;
+    /// The same before the cleanup.
+    [[nodiscard]] std::shared_ptr<const SourceAxis> interpretedAxis() const;
     /// Cuts and repeats of a shot; absent until its media has been measured.
     [[nodiscard]] std::optional<GapFindings> gapFindingsOf(const Shot& shot) const;
     /// Timing of the current shot; empty until its media is ready.
@@ -61,7 +63,11 @@ class Document : public QObject {
     void relinkCurrent(const QString& file, bool anyway = false);
     /// Replaces the current shot's settings. Edits of the same `kind` in a row become one step of undo.
     void edit(const QString& text, const Shot& changed, int kind = 0);
+    /// What is decided about source frames goes along, and so does all that lies on them.
     void editInterpretation(const QString& text, const Interpretation& changed);
+    /// Decides about source frames. The result is as many frames longer or shorter, unless it is to
+    /// `keepLength`.
+    void editCleanup(const QString& text, const Cleanup& changed, bool keepLength, int kind = 0);
     void editTiming(const QString& text, const Timing& timing, int kind = 0);
 
     /// Opens projects and media given together: a `.yarngap` replaces the project, media is added, of several
@@ -104,6 +110,7 @@ class Document : public QObject {
     struct KnownAxis {
         std::shared_ptr<const MediaIndex> index;
         Interpretation asked; ///< that of the axis, unless it does not suit the file
+        Cleanup cleanup;      ///< likewise
         std::shared_ptr<const SourceAxis> axis;
     };
 

@@ -21,7 +21,13 @@ namespace {
 RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStore>& vectors,
                   const std::shared_ptr<FrameFolder>& finished, std::size_t cacheBytes,
                   const std::stop_token& stop) {
-    const Footage footage = footageOf(request.index, request.interpretation, cacheBytes);
+    CleaningMeans means{.vectors = vectors, .finished = finished};
+    if (!request.axis->cleanup().empty())
+        means.cuts =
+            request.axis->interpretedFindings(*request.known->findings(request.index, {}, stop)).cuts;
+    const Footage footage =
+        footageOf(request.index, request.axis, std::make_shared<FrameSource>(request.index, cacheBytes),
+                  cacheBytes, means);
     const GapFindings found = request.found
                                   ? *request.found
                                   : footage.axis->findings(*request.known->findings(request.index, {}, stop));

@@ -2,7 +2,6 @@
 #pragma once
 
 #include "core/inspection/known_media.h"
-#include "core/media/interpretation.h"
 #include "core/motion/vector_store.h"
 #include "core/project/project.h"
 #include "core/render/render_job.h"
@@ -22,7 +21,7 @@ struct RenderRequest {
     Shot shot;
     Timing timing;
     std::shared_ptr<const MediaIndex> index;
-    Interpretation interpretation;
+    std::shared_ptr<const SourceAxis> axis;
     /// Cuts and repeats; absent where the pictures have not been searched yet, which is then done first.
     std::optional<GapFindings> found;
     std::shared_ptr<const KnownMedia> known;

@@ -34,6 +34,33 @@ QString flowWords(const PlanRow& row) {
         .arg(row.position.frame + 1);
 }
 
+QString madeWord(SourceMark::Made made) {
+    switch (made) {
+    case SourceMark::Made::no:
+        break;
+    case SourceMark::Made::passedOver:
+        return tr("passed over");
+    case SourceMark::Made::rebuilt:
+        return tr("rebuilt");
+    case SourceMark::Made::restored:
+        return tr("restored in places");
+    case SourceMark::Made::putIn:
+        return tr("put in");
+    }
+    return {};
+}
+
+/// What was done to a source frame, and to those that are gone before it.
+QStringList markWords(const SourceMark& mark, bool withBefore) {
+    QStringList parts;
+    if (mark.made != SourceMark::Made::no)
+        parts << tr("source frame %1 is %2").arg(mark.frame).arg(madeWord(mark.made));
+    if (mark.repeated) parts << tr("source frame %1 is repeated to keep time").arg(mark.frame);
+    if (withBefore && mark.leftOut > 0) parts << tr("%1 left out of the file between").arg(mark.leftOut);
+    if (withBefore && mark.takenOut > 0) parts << tr("%1 taken out between").arg(mark.takenOut);
+    return parts;
+}
+
 } // namespace
 
 QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<double> doubt) {
@@ -63,13 +90,8 @@ QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<d
             parts << tr("shutter open for %1 source frames").arg(row.open.toDouble(), 0, 'f', 2);
         break;
     }
-    for (std::int64_t n = row.first; n <= row.last; ++n) {
-        const SourceMark* mark = plan.markOf(n);
-        if (mark && mark->repeated)
-            parts << tr("source frame %1 is repeated to keep time").arg(n);
-        else if (mark && n > row.first)
-            parts << tr("%1 left out of the file between").arg(mark->leftOut);
-    }
+    for (std::int64_t n = row.first; n <= row.last; ++n)
+        if (const SourceMark* mark = plan.markOf(n)) parts << markWords(*mark, n > row.first);
     if (doubt) parts << tr("doubt %1").arg(*doubt, 0, 'f', 2);
     return parts.join(QStringLiteral(" · "));
 }

@@ -20,6 +20,8 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     , bar_(new CompareBar)
     , others_(player, nullptr)
     , strip_(new FilmStrip(player, preview))
+    , sheet_(new SourceSheet)
+    , sheetBar_(new SourceSheetBar)
     , plot_(new PulsePlot(player))
     , probe_(new QLabel)
     , transport_(new TransportBar(player, preview)) {
@@ -52,7 +54,10 @@ void GapView::layOut() {
     layout->setSpacing(4);
     layout->addWidget(stage_, 1);
     layout->addWidget(strip_, 1);
-    strip_->hide();
+    layout->addWidget(sheet_, 1);
+    layout->addWidget(sheetBar_);
+    for (QWidget* hidden : std::initializer_list<QWidget*>{strip_, sheet_, sheetBar_})
+        hidden->hide();
     for (QWidget* below : std::initializer_list<QWidget*>{sentence_, tools_, bar_, plot_, probe_, transport_})
         layout->addWidget(below);
 }
@@ -84,6 +89,11 @@ void GapView::connectParts() {
     connect(transport_, &TransportBar::zoomAsked, this, &GapView::toggleZoom);
     connect(stage_, &PictureStage::shown, this, &GapView::refreshSentence);
     connect(strip_, &FilmStrip::left, this, [this] { showFilmStrip(false); });
+    connect(sheet_, &SourceSheet::left, this, [this] { showSourceSheet(false); });
+    connect(sheetBar_, &SourceSheetBar::leaveAsked, sheet_, &SourceSheet::left);
+    connect(sheetBar_, &SourceSheetBar::decisionAsked, sheet_, &SourceSheet::decide);
+    connect(sheetBar_, &SourceSheetBar::undecideAsked, sheet_, &SourceSheet::undecide);
+    connect(sheetBar_, &SourceSheetBar::foundAsked, sheet_, &SourceSheet::goToFound);
     connect(tools_, &StageTools::filmStripAsked, this, &GapView::showFilmStrip);
     connect(bar_, &CompareBar::viewChanged, this, &GapView::showComparison);
     connect(bar_, &CompareBar::plotsAsked, this, &GapView::refreshTransport);
@@ -129,6 +139,8 @@ void GapView::setStandIn(const QImage& picture, const QString& words) {
     leaveMatte();
     compareWith({});
     showFilmStrip(false);
+    showSourceSheet(false);
+    sheet_->setFootage({});
     plan_.reset();
     stage_->setStandIn(picture, words);
     refreshTransport();
@@ -138,6 +150,7 @@ void GapView::setStandIn(const QImage& picture, const QString& words) {
 void GapView::tryFour(const std::array<Try, 4>& tries, std::int64_t output) {
     closeTries();
     showFilmStrip(false);
+    showSourceSheet(false);
     tries_ = new TrySheet(tries, output, tryTasks_, this);
     connect(tries_, &TrySheet::chosen, this, [this](int, const InBetweens& settings) {
         closeTries();
@@ -160,7 +173,7 @@ void GapView::closeTries() {
     tries_->hide();
     tries_->deleteLater();
     tries_ = nullptr;
-    stage_->setVisible(!strip_->isVisibleTo(this));
+    stage_->setVisible(!strip_->isVisibleTo(this) && !showsSourceSheet());
     refreshTransport();
     stage_->takePicture(); // which brings the sentence back
 }
@@ -177,6 +190,7 @@ void GapView::editMatte(const Matte& matte) {
     if (!plan_) return;
     closeTries();
     showFilmStrip(false);
+    showSourceSheet(false);
     delete matteOverlay_;
     matteOverlay_ =
         new MatteOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height, stage_);
@@ -219,6 +233,7 @@ void GapView::compareWith(const std::vector<OtherVersion>& versions) {
     if (isComparing()) {
         closeTries();
         showFilmStrip(false);
+        showSourceSheet(false);
     }
     showComparison();
     stage_->takePicture();
@@ -252,15 +267,40 @@ void GapView::showFilmStrip(bool on) {
         if (isComparing()) compareWith({});
         closeTries();
         leaveMatte();
+        showSourceSheet(false);
     }
     // The keys go back to the transport, not to the next button.
     if (!on && strip_->hasFocus()) window()->setFocus();
     strip_->setVisible(on);
-    stage_->setVisible(!on && !tries_);
+    stage_->setVisible(!on && !tries_ && !showsSourceSheet());
     tools_->setFilmStrip(on);
     if (on) strip_->setFocus();
     stage_->takePicture();
     refreshTransport();
+}
+
+void GapView::showSourceSheet(bool on) {
+    on = on && plan_;
+    if (on == showsSourceSheet()) return;
+    if (on) {
+        if (isComparing()) compareWith({});
+        closeTries();
+        leaveMatte();
+        showFilmStrip(false);
+        player_.pause();
+    }
+    // The keys go back to the transport, not to the next button.
+    if (!on && sheet_->hasFocus()) window()->setFocus();
+    sheet_->setVisible(on);
+    sheetBar_->setVisible(on);
+    stage_->setVisible(!on);
+    if (on)
+        sheet_->setFocus();
+    else
+        stage_->takePicture();
+    refreshSentence();
+    refreshTransport();
+    Q_EMIT sourceSheetShown(on);
 }
 
 void GapView::goToGap(int direction) {
@@ -296,7 +336,7 @@ void GapView::refreshProbe() {
 }
 
 void GapView::refreshSentence() {
-    sentence_->setVisible(plan_ != nullptr && !tries_); // those say what they show
+    sentence_->setVisible(plan_ != nullptr && !tries_ && !showsSourceSheet()); // those say what they show
     if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
     QString text = frameSentence(*plan_, row, stage_->isStale() ? std::nullopt : stage_->doubt());
@@ -319,8 +359,8 @@ void GapView::refreshSentence() {
 }
 
 void GapView::refreshTransport() {
-    const bool shown = plan_ && !tries_;
-    transport_->setVisible(plan_ != nullptr);
+    const bool shown = plan_ && !tries_ && !showsSourceSheet();
+    transport_->setVisible(plan_ != nullptr && !showsSourceSheet());
     tools_->setVisible(shown);
     bar_->setVisible(shown && isComparing());
     plot_->setVisible(shown && isComparing() && bar_->showsPlots());

@@ -10,6 +10,8 @@
 #include "app/stage/other_versions.h"
 #include "app/stage/picture_stage.h"
 #include "app/stage/pulse_plot.h"
+#include "app/stage/source_sheet.h"
+#include "app/stage/source_sheet_bar.h"
 #include "app/stage/stage_tools.h"
 #include "app/stage/transport_bar.h"
 #include "app/stage/try_sheet.h"
@@ -61,6 +63,10 @@ class GapView : public QWidget {
     void showFilmStrip(bool on);
     [[nodiscard]] bool showsFilmStrip() const { return strip_->isVisibleTo(this); }
     [[nodiscard]] FilmStrip& filmStrip() { return *strip_; }
+    /// A page of source frames instead of the picture.
+    void showSourceSheet(bool on);
+    [[nodiscard]] bool showsSourceSheet() const { return sheet_->isVisibleTo(this); }
+    [[nodiscard]] SourceSheet& sourceSheet() { return *sheet_; }
     [[nodiscard]] PulsePlot& plot() { return *plot_; }
     /// The button that turns the sound on and off; hidden where there is none.
     [[nodiscard]] QToolButton& soundButton() { return transport_->soundButton(); }
@@ -74,6 +80,7 @@ class GapView : public QWidget {
     void settingsChosen(const yarngap::InBetweens& chosen);
     void matteEdited(const yarngap::Matte& matte, const QString& what);
     void matteLeft();
+    void sourceSheetShown(bool on);
 
   private:
     void layOut();
@@ -101,6 +108,8 @@ class GapView : public QWidget {
     CompareBar* bar_;
     OtherVersions others_;
     FilmStrip* strip_;
+    SourceSheet* sheet_;
+    SourceSheetBar* sheetBar_;
     PulsePlot* plot_;
     QLabel* probe_;
     TransportBar* transport_;

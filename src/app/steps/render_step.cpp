@@ -184,7 +184,7 @@ std::vector<RenderRequest> RenderStep::reel() const {
                         " is not ready yet, or its file is missing. Look at its card in the list.");
         validate(shot.interpretation, *index);
         const Timing timing = withOutputRate(shot.timing(axis->facts().rate, axis->frames()), rate);
-        requests.push_back({shot, timing, index, shot.interpretation, document.gapFindingsOf(shot),
+        requests.push_back({shot, timing, index, axis, document.gapFindingsOf(shot),
                             document.media().known()});
     }
     return requests;
@@ -264,7 +264,7 @@ void RenderStep::start() {
             workspace_.render.start(tr("reel"), reel(), vectors_, finished_, options, filesToKeep());
         else
             workspace_.render.start(QString::fromStdString(shot->name),
-                                    {{*shot, *timing, media, document.currentInterpretation(),
+                                    {{*shot, *timing, media, document.currentAxis(),
                                       document.gapFindingsOf(*shot), document.media().known()}},
                                     vectors_, finished_, options, filesToKeep());
     } catch (const Error& error) {

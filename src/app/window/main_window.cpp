@@ -48,6 +48,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , playOn_(new QToolButton)
     , shotList_(new ShotList(document_))
     , trim_(new TrimStep(workspace_))
+    , clean_(new CleanStep(workspace_))
     , inBetweens_(new InBetweensStep(workspace_))
     , gapView_(new GapView(player_, preview_))
     , chart_(new ThreadChart(player_)) {
@@ -62,6 +63,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connectDocument();
     connectFiles();
     connectInBetweens();
+    connectClean();
     connectCompare();
     connectSound();
     prepareShortcuts();
@@ -146,6 +148,7 @@ LeftColumn* MainWindow::buildColumn() {
     connect(footage, &FootageStep::findAgainAsked, this, &MainWindow::findAgain);
     add(tr("Footage"), "footageStep", footage);
     add(tr("Trim"), "trimStep", trim_);
+    add(tr("Clean"), "cleanStep", clean_);
     add(tr("Timing"), "timingStep", new TimingStep(workspace_))->setOpen(true);
     add(tr("In-betweens"), "inBetweensStep", inBetweens_);
     add(tr("Render"), "renderStep", new RenderStep(workspace_, shown_.vectors(), shown_.finished()));

@@ -8,6 +8,7 @@
 #include "app/playing/sound_playback.h"
 #include "app/playing/source_thumbnails.h"
 #include "app/stage/gap_view.h"
+#include "app/steps/clean_step.h"
 #include "app/steps/in_betweens_step.h"
 #include "app/steps/trim_step.h"
 #include "app/window/key_commands.h"
@@ -62,6 +63,9 @@ class MainWindow : public QWidget {
     void connectChart();
     void connectDocument();
     void connectInBetweens();
+    void connectClean();
+    void showSourceSheet(bool on);
+    void goToSourceFrame(qint64 interpreted);
     void connectFiles();
     void connectCompare();
     void connectSound();
@@ -133,6 +137,7 @@ class MainWindow : public QWidget {
     QWidget* right_ =
         nullptr; ///< beside the stage, for lists of what is to be done; hidden while it is empty
     TrimStep* trim_;
+    CleanStep* clean_;
     InBetweensStep* inBetweens_;
     GapView* gapView_;
     ThreadChart* chart_;

@@ -15,7 +15,10 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
     const bool released = happened->type() == QEvent::KeyRelease;
     if (released && static_cast<QKeyEvent*>(happened)->isAutoRepeat())
         return QWidget::eventFilter(watched, happened);
-    if (released || happened->type() == QEvent::WindowDeactivate) gapView_->stage().flick(0);
+    if (released || happened->type() == QEvent::WindowDeactivate) {
+        gapView_->stage().flick(0);
+        gapView_->sourceSheet().endFlick();
+    }
     if (happened->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, happened);
     QWidget* focus = QApplication::focusWidget();
     if (focus != nullptr && focus->window() != this) return QWidget::eventFilter(watched, happened);
@@ -62,6 +65,7 @@ void MainWindow::prepareKeys() {
         {Qt::Key_Period, flick(1)},
         {Qt::Key_C, [this] { compare(!gapView_->isComparing()); }},
         {Qt::Key_F, [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }},
+        {Qt::Key_S, [this] { showSourceSheet(!gapView_->showsSourceSheet()); }},
         {Qt::Key_F11, [this] { showFullScreenStage(!fullScreenStage_); }},
         {Qt::Key_V, overlay(Overlay::vectors)},
         {Qt::Key_T, overlay(Overlay::trust)},
@@ -77,6 +81,7 @@ void MainWindow::prepareKeys() {
 
 bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
     if (!plan()) return false;
+    if (gapView_->showsSourceSheet() && gapView_->sourceSheet().handleKey(key, modifiers)) return true;
     // While a matte is drawn, they move its points.
     if (!gapView_->editsMatte() && modifiers == Qt::ControlModifier &&
         (key == Qt::Key_Left || key == Qt::Key_Right)) {

@@ -36,22 +36,35 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     showFindings();
     gapView_->setShot(plan(), timing, shown_.footage().axis->facts());
     gapView_->setMatte(shot.matte);
+    gapView_->sourceSheet().setFootage(shown_.footage());
+    gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty());
     compare(gapView_->isComparing());
 }
 
 void MainWindow::openFootage(const Shot& shot, const std::shared_ptr<const MediaIndex>& index) {
     const Interpretation interpretation = document_.currentInterpretation();
-    if (shown_.open(index, document_.currentAxis())) {
+    const auto axis = document_.currentAxis();
+    const auto& findings = document_.media().state(shot.media).findings;
+    std::vector<std::int64_t> cuts;
+    if (findings && !axis->cleanup().empty()) cuts = axis->interpretedFindings(*findings).cuts;
+    if (shown_.open(index, axis, cuts)) {
         toldLost_.clear();
         // A reader of their own: what it decodes does not push out what the playhead needs.
-        thumbnails_.setShot(shown_.footage().axis->facts(), [index, interpretation] {
-            constexpr std::size_t few = std::size_t{32} << 20;
-            return footageOf(index, interpretation, few).frames;
-        });
+        thumbnails_.setShot(axis->facts(),
+                            [index, axis, cuts, vectors = shown_.vectors(), finished = shown_.finished()] {
+                                constexpr std::size_t few = std::size_t{32} << 20;
+                                return footageOf(index, axis, std::make_shared<FrameSource>(index, few), few,
+                                                 {.vectors = vectors, .finished = finished, .cuts = cuts})
+                                    .frames;
+                            });
     }
     if (interpretation != shot.interpretation)
         showTrouble(tr("The interpretation kept for %1 does not suit its file, which may have changed; "
                        "the file is taken as it is.")
+                        .arg(QString::fromStdString(shot.name)));
+    else if (axis->cleanup() != shot.cleanup)
+        showTrouble(tr("The cleanup of %1 takes out every frame of its file, which may have changed; no "
+                       "frame is taken out.")
                         .arg(QString::fromStdString(shot.name)));
 }
 

@@ -12,14 +12,18 @@ ShownShot::ShownShot(const Preferences& preferences)
     , sourceBytes_(sharesOf(preferences.memoryBytes).sourceFrames) {}
 
 bool ShownShot::open(const std::shared_ptr<const MediaIndex>& index,
-                     const std::shared_ptr<const SourceAxis>& axis) {
+                     const std::shared_ptr<const SourceAxis>& axis, const std::vector<std::int64_t>& cuts) {
     if (index != index_) {
         index_ = index;
         source_ = std::make_shared<FrameSource>(index, sourceBytes_ * 2 / 3);
         footage_ = {};
     }
-    if (footage_.frames && axis->interpretation() == footage_.axis->interpretation()) return false;
-    footage_ = footageOf(index, axis, source_, sourceBytes_ / 3);
+    const bool isSame = footage_.frames && axis->interpretation() == footage_.axis->interpretation() &&
+                        axis->cleanup() == footage_.axis->cleanup();
+    if (isSame && (axis->cleanup().empty() || cuts == cuts_)) return false;
+    cuts_ = cuts;
+    footage_ = footageOf(index, axis, source_, sourceBytes_ / 3,
+                         {.vectors = vectors_, .finished = finished_, .cuts = cuts});
     return true;
 }
 

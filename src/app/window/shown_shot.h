@@ -15,9 +15,10 @@ class ShownShot {
   public:
     explicit ShownShot(const Preferences& preferences);
 
-    /// Opens the source frames of a shot along `axis`, unless they are open. True when they are others than
-    /// before.
-    bool open(const std::shared_ptr<const MediaIndex>& index, const std::shared_ptr<const SourceAxis>& axis);
+    /// Opens the source frames of a shot along `axis`, unless they are open. Nothing is rebuilt across
+    /// `cuts`, gaps of its interpreted frames. True when the frames are others than before.
+    bool open(const std::shared_ptr<const MediaIndex>& index, const std::shared_ptr<const SourceAxis>& axis,
+              const std::vector<std::int64_t>& cuts);
     /// Makes `shot` ready on them, with what was found in its pictures.
     void make(const Shot& shot, const GapFindings& found);
     /// Nothing is shown; what is open stays open.
@@ -47,7 +48,8 @@ class ShownShot {
     std::size_t sourceBytes_;
     std::shared_ptr<const MediaIndex> index_;
     std::shared_ptr<FrameSource> source_;
-    Footage footage_; ///< source_ as interpreted
+    Footage footage_;                ///< source_ as interpreted and cleaned
+    std::vector<std::int64_t> cuts_; ///< that frames of it were made by
     GapFindings found_;
     ReadyShot shown_;
     std::shared_ptr<const MediaIndex> comparedIndex_;

@@ -22,14 +22,16 @@ struct Drop {
     friend bool operator==(const Drop&, const Drop&) = default;
 };
 
-/// Steps that change clearly more (by a fifth) than those before and after; those alone are looked at.
+/// Steps that change clearly more (by a fifth) than those before and after, where the picture changes steadily
+/// otherwise; those alone are looked at.
 /// `repeats` are frames that repeat the one before. At most 40, the clearest.
 std::vector<std::int64_t> suspectedDrops(std::span<const FrameMetrics> frames,
                                          std::span<const std::int64_t> repeats,
                                          std::span<const std::int64_t> cuts);
 
 /// Measures motion at the `suspected` steps: frames are lost where things move 1.6 to 4.4 times as far as in
-/// the steps before and after, which agree within two fifths. Throws what `frame` throws, or Cancelled.
+/// the steps before and after, which agree within two fifths in length and direction, as most of what moves
+/// must. Throws what `frame` throws, or Cancelled.
 std::vector<Drop> confirmDrops(std::span<const std::int64_t> suspected, std::span<const std::int64_t> repeats,
                                std::int64_t frames, const std::function<ImagePtr(std::int64_t)>& frame,
                                const std::stop_token& stop = {});

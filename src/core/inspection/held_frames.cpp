@@ -48,11 +48,16 @@ Change changeAt(std::span<const CellChanges> changes, std::int64_t n, std::span<
     std::vector<Cell> cells;
     std::vector<std::uint8_t> values;
     double most = 0;
+    // What the picture leaves of itself where nothing holds or moves: noise, and what laying it on itself costs.
+    CellChanges now = changes[static_cast<std::size_t>(n)];
+    std::nth_element(now.begin(), now.begin() + now.size() / 2, now.end());
+    const double common = now[now.size() / 2] * quarter;
     for (std::size_t c = 0; c < CellChanges().size(); ++c) {
         values.clear();
         for (std::int64_t i = first; i <= last; ++i)
-            values.push_back(changes[static_cast<std::size_t>(i)][c]);
-        const double least = *std::min_element(values.begin(), values.end()) * quarter;
+            if (i != n) values.push_back(changes[static_cast<std::size_t>(i)][c]);
+        // A frame that is the stillest around is not still for that: other holds tell, or the rest of it.
+        const double least = std::min(common, *std::min_element(values.begin(), values.end()) * quarter);
         const auto upper = values.begin() + static_cast<std::ptrdiff_t>(values.size() * 4 / 5);
         std::nth_element(values.begin(), upper, values.end());
         const double usual = *upper * quarter;
@@ -61,19 +66,21 @@ Change changeAt(std::span<const CellChanges> changes, std::int64_t n, std::span<
         most = std::max(most, usual - least);
     }
     if (cells.empty()) return change;
-    double now = 0;
+    double moved = 0;
     double usual = 0;
     double peak = 0;
     constexpr double strong = 0.4; // of the strongest
     for (const Cell& cell : cells) {
         if (strongestOnly && cell.usual - cell.least < strong * most) continue;
-        now += cell.now - cell.least;
-        usual += cell.usual - cell.least;
+        // Weighed by how much they move, or those in which noise flickers, being many, would speak loudest.
+        const double weight = cell.usual - cell.least;
+        moved += weight * std::max(0.0, cell.now - cell.least);
+        usual += weight * (cell.usual - cell.least);
         peak = std::max(peak, cell.now - cell.least);
         change.steps = std::max(change.steps, cell.now);
     }
     change.isTold = true;
-    change.whole = now / usual;
+    change.whole = moved / usual;
     change.peak = peak / most;
     return change;
 }
@@ -128,8 +135,8 @@ std::vector<FoundFrame> heldFrames(std::span<const CellChanges> changes, std::sp
         all.push_back(n == 0 ? Change{} : changeAt(changes, n, cuts, options.strongestOnly));
         evidence.push_back(evidenceOf(all.back()));
         if (options.noise.empty()) continue;
-        const double noise = 1 + 0.6 * options.noise[static_cast<std::size_t>(n)];
-        evidence.back() -= 8 * (1 - falling(all.back().steps, noise, 2.5 * noise));
+        const double noise = 1.5 + 0.8 * options.noise[static_cast<std::size_t>(n)];
+        evidence.back() -= 6 * (1 - falling(all.back().steps, noise, 4 * noise));
     }
     std::vector<FoundFrame> held;
     const auto isStill = [&](std::int64_t n) {
@@ -150,7 +157,8 @@ std::vector<FoundFrame> heldFrames(std::span<const CellChanges> changes, std::sp
         constexpr double longest = 4; // repeats of one picture
         const double brief = falling(static_cast<double>(last - first + 1), longest, 2 * longest);
         const double sudden = usual(first - 1) * usual(last + 1);
-        constexpr double rare = -2; // what is known beforehand
+        // What is known beforehand. The camera's motion is never taken away quite.
+        const double rare = options.strongestOnly ? -4 : -2;
         const double odds = evidence[static_cast<std::size_t>(n)] + rare + 6 * rhythmAt(evidence, n) -
                             4 * (1 - sudden) - 6 * (1 - brief);
         const double certainty = shareOf(odds);

@@ -1,0 +1,259 @@
+#include "app/steps/clean_step.h"
+
+#include "app/steps/step_edits.h"
+#include "app/steps/step_layout.h"
+
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+#include <algorithm>
+#include <cmath>
+
+namespace yarngap::app {
+
+namespace {
+
+constexpr int leastPercent = 30; // less certain findings are not kept
+constexpr int mostNotes = 3;
+
+} // namespace
+
+CleanStep::CleanStep(Workspace& workspace)
+    : StepBody(workspace)
+    , state_(faintLabel())
+    , lookAt_(new ChoiceBox)
+    , certainty_(new QSlider(Qt::Horizontal))
+    , certaintyText_(new QLabel)
+    , keepLength_(new QCheckBox(tr("Keep the length of the result")))
+    , sheet_(new QPushButton(tr("Source sheet")))
+    , clear_(new QPushButton(tr("Take all back")))
+    , notes_(faintLabel()) {
+    buildControls();
+    auto* layout = bodyLayout(this);
+    layout->addWidget(state_);
+    layout->addWidget(captioned(tr("Look for holds of"), lookAt_));
+    auto* sure = new QHBoxLayout;
+    sure->setSpacing(8);
+    sure->addWidget(certainty_, 1);
+    sure->addWidget(certaintyText_);
+    auto* sureBox = new QWidget;
+    sureBox->setLayout(sure);
+    sure->setContentsMargins(0, 0, 0, 0);
+    layout->addWidget(captioned(tr("How sure it must be"), sureBox));
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(4);
+    grid->setVerticalSpacing(4);
+    grid->setColumnStretch(0, 1);
+    buildRows(*grid);
+    layout->addLayout(grid);
+    layout->addWidget(keepLength_);
+    auto* buttons = new QHBoxLayout;
+    buttons->setSpacing(8);
+    buttons->addWidget(sheet_);
+    buttons->addWidget(clear_);
+    layout->addLayout(buttons);
+    layout->addWidget(notes_);
+}
+
+void CleanStep::buildControls() {
+    state_->setObjectName(QStringLiteral("cleanState"));
+    lookAt_->setObjectName(QStringLiteral("lookAtBox"));
+    lookAt_->setAccessibleName(tr("Look for holds of"));
+    lookAt_->addItem(tr("the whole picture"), static_cast<int>(LookAt::picture));
+    lookAt_->addItem(tr("what moves most"), static_cast<int>(LookAt::figure));
+    lookAt_->setToolTip(tr("What must stand still for a frame to be a repeat. What moves most is found with "
+                           "the camera's own motion taken away."));
+    certainty_->setObjectName(QStringLiteral("certaintySlider"));
+    certainty_->setAccessibleName(tr("How sure the search must be, in percent"));
+    certainty_->setRange(leastPercent, 100);
+    certainty_->setPageStep(5);
+    certainty_->setValue(static_cast<int>(std::lround(usualCertainty * 100)));
+    certaintyText_->setObjectName(QStringLiteral("certaintyText"));
+    certaintyText_->setMinimumWidth(44);
+    certaintyText_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    keepLength_->setObjectName(QStringLiteral("keepLengthBox"));
+    keepLength_->setToolTip(tr("When frames are taken out or put in, the speed changes so that the result "
+                               "runs as long as before"));
+    sheet_->setObjectName(QStringLiteral("sourceSheetButton"));
+    sheet_->setCheckable(true);
+    sheet_->setToolTip(tr("A page of source frames to look through (S)"));
+    clear_->setObjectName(QStringLiteral("clearCleanupButton"));
+    clear_->setToolTip(tr("Take back every decision about the frames of this shot"));
+    notes_->setObjectName(QStringLiteral("cleanNotes"));
+    connect(lookAt_, &QComboBox::currentIndexChanged, this, [this] {
+        lookedAt_.reset();
+        lookAgain();
+    });
+    connect(certainty_, &QSlider::valueChanged, this, [this] {
+        showRows();
+        Q_EMIT foundChanged();
+    });
+    connect(sheet_, &QPushButton::clicked, this, &CleanStep::sheetAsked);
+    connect(clear_, &QPushButton::clicked, this,
+            [this] { workspace_.document.editCleanup(tr("all decisions taken back"), {}, keepsLength()); });
+}
+
+QPushButton* CleanStep::doAllButton(const QString& text, const char* name, CleanupKind finding,
+                                    CleanupKind decision) {
+    auto* button = new QPushButton(text);
+    button->setObjectName(QString::fromLatin1(name));
+    button->setStyleSheet(QStringLiteral("padding: 1px 2px; min-width: 0; font-size: 12px;"));
+    connect(button, &QPushButton::clicked, this, [this, finding, decision] { doAll(finding, decision); });
+    return button;
+}
+
+void CleanStep::buildRows(QGridLayout& grid) {
+    using enum CleanupKind;
+    const auto add = [&](CleanupKind finding, const char* name, std::vector<QPushButton*> buttons) {
+        auto* count = new QLabel;
+        count->setObjectName(QString::fromLatin1(name));
+        const int row = grid.rowCount();
+        grid.addWidget(count, row, 0);
+        for (std::size_t i = 0; i < buttons.size(); ++i)
+            grid.addWidget(buttons[i], row, static_cast<int>(i) + 1);
+        rows_.push_back({finding, count, std::move(buttons)});
+    };
+    auto* over = doAllButton(tr("Pass over"), "passOverAllButton", passOver, passOver);
+    over->setToolTip(tr("Even out the holds: motion goes on evenly from the kept frame before to the one "
+                        "after. The length stays."));
+    auto* out = doAllButton(tr("Take out"), "takeOutAllButton", passOver, takeOut);
+    out->setToolTip(tr("The frames are gone, and later ones close up: for animation that is then slowed."));
+    auto* places = doAllButton(tr("Restore"), "restoreAllButton", restore, restore);
+    places->setToolTip(tr("Only the damaged places are made again, from both neighbours."));
+    auto* whole = doAllButton(tr("Rebuild"), "rebuildAllButton", rebuild, rebuild);
+    whole->setToolTip(tr("The frames are made again from those around them."));
+    auto* lost = doAllButton(tr("Put in"), "putInAllButton", putIn, putIn);
+    lost->setToolTip(tr("As many frames as were lost are made and added."));
+    add(passOver, "repeatsCount", {over, out});
+    add(restore, "damageCount", {places});
+    add(rebuild, "badFramesCount", {whole});
+    add(putIn, "lossesCount", {lost});
+}
+
+double CleanStep::certainty() const {
+    return certainty_->value() / 100.0;
+}
+
+void CleanStep::setSheetShown(bool on) {
+    sheet_->setChecked(on);
+}
+
+void CleanStep::lookAgain() {
+    const Shot* shot = workspace_.document.current();
+    const auto axis = workspace_.document.interpretedAxis();
+    const auto findings = shot ? workspace_.document.media().state(shot->media).findings : nullptr;
+    const bool sameFrames = axis && axis_ && axis->interpretation() == axis_->interpretation();
+    if (findings == lookedAt_ && sameFrames) return;
+    lookedAt_ = findings;
+    axis_ = axis;
+    found_.clear();
+    if (findings && axis)
+        found_ =
+            foundDecisions(*findings, axis->recipes(),
+                           {.certainty = 0, .lookAt = static_cast<LookAt>(lookAt_->currentData().toInt())});
+    showRows();
+    Q_EMIT foundChanged();
+}
+
+int CleanStep::countOf(CleanupKind finding) const {
+    const double least = certainty();
+    return static_cast<int>(std::count_if(found_.begin(), found_.end(), [&](const CleanupDecision& d) {
+        return d.kind == finding && d.certainty >= least;
+    }));
+}
+
+void CleanStep::showRows() {
+    certaintyText_->setText(tr("%1 %").arg(certainty_->value()));
+    for (const Row& row : rows_) {
+        const int count = countOf(row.finding);
+        switch (row.finding) {
+        case CleanupKind::passOver:
+            row.count->setText(tr("Repeats: %1").arg(count));
+            break;
+        case CleanupKind::restore:
+            row.count->setText(tr("Damage: %1").arg(count));
+            break;
+        case CleanupKind::rebuild:
+            row.count->setText(tr("Bad frames: %1").arg(count));
+            break;
+        default:
+            row.count->setText(tr("Losses: %1").arg(count));
+        }
+        for (QPushButton* button : row.buttons)
+            button->setEnabled(count > 0);
+    }
+}
+
+void CleanStep::doAll(CleanupKind finding, CleanupKind decision) {
+    const auto axis = workspace_.document.currentAxis();
+    if (!axis) return;
+    std::vector<CleanupDecision> decisions;
+    for (const CleanupDecision& found : found_)
+        if (found.kind == finding && found.certainty >= certainty()) {
+            decisions.push_back(found);
+            decisions.back().kind = decision;
+        }
+    const QString words = tr("%n finding(s)", nullptr, static_cast<int>(decisions.size()));
+    workspace_.document.editCleanup(words, withDecisions(axis->cleanup(), std::move(decisions)),
+                                    keepsLength());
+}
+
+QString CleanStep::foundWords() const {
+    const int repeats = countOf(CleanupKind::passOver);
+    const int others =
+        countOf(CleanupKind::restore) + countOf(CleanupKind::rebuild) + countOf(CleanupKind::putIn);
+    QStringList words;
+    if (repeats > 0) words << tr("%n repeat(s)", nullptr, repeats);
+    if (others > 0) words << tr("%n fault(s)", nullptr, others);
+    return words.isEmpty() ? tr("nothing found") : tr("%1 found").arg(words.join(QStringLiteral(", ")));
+}
+
+void CleanStep::showNotes() {
+    const auto axis = workspace_.document.currentAxis();
+    const auto timing = workspace_.document.currentTiming();
+    QStringList notes;
+    if (axis && timing && axis->isRecounted())
+        notes << tr("%1 → %2 source frames; the result has %3 frames.")
+                     .arg(axis->interpretedFrames())
+                     .arg(axis->frames())
+                     .arg(timing->outputFrames());
+    if (axis) {
+        const auto cuts =
+            lookedAt_ ? axis->interpretedFindings(*lookedAt_).cuts : std::vector<std::int64_t>{};
+        const auto idle = idleDecisions(axis->cleanup(), axis->interpretedFrames(), cuts);
+        for (std::size_t i = 0; i < idle.size() && i < mostNotes; ++i)
+            notes << QString::fromStdString(idle[i].sentence);
+        if (idle.size() > mostNotes)
+            notes << tr("%n more decision(s) have no effect.", nullptr,
+                        static_cast<int>(idle.size()) - mostNotes);
+    }
+    notes_->setText(notes.join(QLatin1Char('\n')));
+    notes_->setVisible(!notes.isEmpty());
+}
+
+QString CleanStep::refresh() {
+    const auto axis = workspace_.document.currentAxis();
+    setEnabled(axis != nullptr);
+    lookAgain();
+    clear_->setEnabled(axis && !axis->cleanup().empty());
+    showNotes();
+    if (!axis) {
+        state_->clear();
+        return {};
+    }
+    const bool isSearched = lookedAt_ != nullptr;
+    const bool hintsAtFigure = isSearched && lookAt_->currentIndex() == 0 &&
+                               countOf(CleanupKind::passOver) == 0 &&
+                               lookedAt_->clean.figureHolds.size() >= 4;
+    state_->setText(
+        !isSearched ? tr("The pictures are being searched…")
+        : hintsAtFigure
+            ? tr("The figure seems to be held while the rest moves. Look for holds of what moves most.")
+            : QString());
+    state_->setVisible(!state_->text().isEmpty());
+    if (!axis->cleanup().empty()) return QString::fromStdString(summary(axis->cleanup()));
+    return isSearched ? hintsAtFigure ? tr("holds of the figure found") : foundWords() : tr("searching…");
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,43 @@
+// What the step Clean asks of the stage, and the source sheet of the document.
+
+#include "app/window/main_window.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yarngap::app {
+
+void MainWindow::connectClean() {
+    connect(clean_, &CleanStep::sheetAsked, this, &MainWindow::showSourceSheet);
+    connect(clean_, &CleanStep::foundChanged, this,
+            [this] { gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty()); });
+    connect(gapView_, &GapView::sourceSheetShown, clean_, &CleanStep::setSheetShown);
+    connect(&gapView_->sourceSheet(), &SourceSheet::decided, this,
+            [this](const Cleanup& changed, const QString& what) {
+                document_.editCleanup(what, changed, clean_->keepsLength());
+            });
+    // The playhead goes along, so that the picture is there when the sheet is left.
+    connect(&gapView_->sourceSheet(), &SourceSheet::moved, this, &MainWindow::goToSourceFrame);
+}
+
+void MainWindow::showSourceSheet(bool on) {
+    if (!plan()) return clean_->setSheetShown(false);
+    if (on && !gapView_->showsSourceSheet()) {
+        const auto axis = document_.currentAxis();
+        const std::int64_t frame = std::min(sourceFrameAtPlayhead(), axis->frames() - 1);
+        gapView_->sourceSheet().setFootage(shown_.footage());
+        gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty());
+        gapView_->sourceSheet().goTo(axis->origin(std::max<std::int64_t>(0, frame)).frame);
+    }
+    gapView_->showSourceSheet(on);
+}
+
+void MainWindow::goToSourceFrame(qint64 interpreted) {
+    const auto axis = document_.currentAxis();
+    const auto frame = axis && gapView_->showsSourceSheet() ? axis->frameOf(interpreted) : std::nullopt;
+    if (!frame || !plan()) return;
+    const auto at = document_.currentTiming()->map().outputAt(static_cast<double>(*frame));
+    if (at) player_.goTo(std::clamp<qint64>(std::llround(*at), 0, player_.frames() - 1));
+}
+
+} // namespace yarngap::app
