@@ -1,7 +1,9 @@
 // Cuts, repeats and shakes of coded frames, on the frames that an interpretation makes of them.
 
+#ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
 #include "core/media/library_messages.h"
 #include "core/shot/source_axis.h"
+#endif
 #include "support/clips.h"
 
 #include <QTest>

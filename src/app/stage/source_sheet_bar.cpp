@@ -21,17 +21,17 @@ struct Choice {
 };
 
 constexpr std::array<Choice, 6> choices{{
-    {CleanupKind::keep, QT_TRANSLATE_NOOP("SourceSheetBar", "Keep"), "A", "keepButton",
+    {CleanupKind::keep, QT_TRANSLATE_NOOP("SourceSheetBar", "Keep"), "A", "sheetKeepButton",
      QT_TRANSLATE_NOOP("SourceSheetBar", "The frame stays as it is, whatever was found about it")},
-    {CleanupKind::passOver, QT_TRANSLATE_NOOP("SourceSheetBar", "Pass over"), "P", "passOverButton",
+    {CleanupKind::passOver, QT_TRANSLATE_NOOP("SourceSheetBar", "Pass over"), "P", "sheetPassOverButton",
      QT_TRANSLATE_NOOP("SourceSheetBar", "It counts as a repeat: motion goes on evenly past it")},
-    {CleanupKind::takeOut, QT_TRANSLATE_NOOP("SourceSheetBar", "Take out"), "X", "takeOutButton",
+    {CleanupKind::takeOut, QT_TRANSLATE_NOOP("SourceSheetBar", "Take out"), "X", "sheetTakeOutButton",
      QT_TRANSLATE_NOOP("SourceSheetBar", "It is gone, and later frames close up")},
-    {CleanupKind::rebuild, QT_TRANSLATE_NOOP("SourceSheetBar", "Rebuild"), "R", "rebuildButton",
+    {CleanupKind::rebuild, QT_TRANSLATE_NOOP("SourceSheetBar", "Rebuild"), "R", "sheetRebuildButton",
      QT_TRANSLATE_NOOP("SourceSheetBar", "Its picture is made again from the kept frames around it")},
-    {CleanupKind::restore, QT_TRANSLATE_NOOP("SourceSheetBar", "Restore"), "E", "restoreButton",
+    {CleanupKind::restore, QT_TRANSLATE_NOOP("SourceSheetBar", "Restore"), "E", "sheetRestoreButton",
      QT_TRANSLATE_NOOP("SourceSheetBar", "Only the damaged places are made again. Press Enter to draw them")},
-    {CleanupKind::putIn, QT_TRANSLATE_NOOP("SourceSheetBar", "Put in"), "N", "putInButton",
+    {CleanupKind::putIn, QT_TRANSLATE_NOOP("SourceSheetBar", "Put in"), "N", "sheetPutInButton",
      QT_TRANSLATE_NOOP("SourceSheetBar", "A frame is made and added after it; again adds one more")},
 }};
 
@@ -58,13 +58,13 @@ SourceSheetBar::SourceSheetBar(QWidget* parent)
                 [this, kind = choice.kind] { Q_EMIT decisionAsked(kind); });
     }
     row->addSpacing(16);
-    auto* undecide = add(tr("Undecide  ⌫"), QStringLiteral("undecideButton"),
+    auto* undecide = add(tr("Undecide  ⌫"), QStringLiteral("sheetUndecideButton"),
                          tr("Take back what is decided about these frames"));
     connect(undecide, &QToolButton::clicked, this, &SourceSheetBar::undecideAsked);
-    auto* next = add(tr("Next found  Tab"), QStringLiteral("nextFoundButton"),
+    auto* next = add(tr("Next found  Tab"), QStringLiteral("sheetNextFoundButton"),
                      tr("To the next frame that something was found about and nothing is decided"));
     connect(next, &QToolButton::clicked, this, [this] { Q_EMIT foundAsked(1); });
-    auto* leave = add(tr("Done  Esc"), QStringLiteral("leaveSheetButton"), tr("Back to the picture"));
+    auto* leave = add(tr("Done  Esc"), QStringLiteral("sheetDoneButton"), tr("Back to the picture"));
     connect(leave, &QToolButton::clicked, this, &SourceSheetBar::leaveAsked);
     row->addStretch();
     layout->addLayout(row);

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <optional>
 #include <utility>
 
@@ -15,12 +16,13 @@ namespace yarngap {
 
 namespace {
 
-constexpr int widest = 1920;       // pixels that are looked at
-constexpr int blockSide = 16;      // of which one motion is taken
-constexpr int mostPlaces = 48;     // in a frame; where there are more, the scene is busy
-constexpr double bandShare = 0.6;  // of the width, from which a place is a band
-constexpr double wholeShare = 0.5; // of the picture, from which the frame is bad as a whole
-constexpr std::int64_t reach = 24; // frames around, for what the scene does by itself
+constexpr int widest = 1920;             // pixels that are looked at
+constexpr int blockSide = 16;            // of which one motion is taken
+constexpr std::size_t mostPlaces = 48;   // in a frame that are looked at closely, the clearest
+constexpr std::size_t busyPlaces = 1000; // in a frame in which everything does such things
+constexpr double bandShare = 0.6;        // of the width, from which a place is a band
+constexpr double wholeShare = 0.5;       // of the picture, from which the frame is bad as a whole
+constexpr std::int64_t reach = 24;       // frames around, for what the scene does by itself
 constexpr double sceneShare = 0.12;
 
 /// A frame with the least and greatest values within a pixel.
@@ -54,8 +56,9 @@ cv::Point shiftAt(const CameraStep& step, double x, double y, const cv::Size& si
             static_cast<int>(std::lround(sign * (step.y + step.across[2] * dx + step.across[3] * dy)))};
 }
 
-/// `from` laid on the frame that `step` leads to (sign −1) or comes from (sign 1), block by block.
-void lay(const cv::Mat& from, cv::Mat& to, const CameraStep& step, int sign) {
+/// `from` laid on the frame that `step` leads to (sign −1) or comes from (sign 1), block by block. What it
+/// does not show is `missing` from then on.
+void lay(const cv::Mat& from, cv::Mat& to, const CameraStep& step, int sign, cv::Mat& missing) {
     to.create(from.size(), from.type());
     for (int y = 0; y < from.rows; y += blockSide)
         for (int x = 0; x < from.cols; x += blockSide) {
@@ -63,8 +66,10 @@ void lay(const cv::Mat& from, cv::Mat& to, const CameraStep& step, int sign) {
             const cv::Point shift =
                 shiftAt(step, x + blockSide / 2.0, y + blockSide / 2.0, from.size(), sign);
             cv::Rect source = block + shift;
+            const cv::Rect asked = source;
             source.x = std::clamp(source.x, 0, from.cols - source.width);
             source.y = std::clamp(source.y, 0, from.rows - source.height);
+            if (source != asked) missing(block).setTo(255);
             from(source).copyTo(to(block));
         }
 }
@@ -72,10 +77,12 @@ void lay(const cv::Mat& from, cv::Mat& to, const CameraStep& step, int sign) {
 /// A neighbour laid on the frame.
 struct Neighbour {
     cv::Mat luma, least, greatest;
-    Neighbour(const Ranges& ranges, const CameraStep& step, int sign) {
-        lay(ranges.luma, luma, step, sign);
-        lay(ranges.least, least, step, sign);
-        lay(ranges.greatest, greatest, step, sign);
+    cv::Mat missing; ///< 255 where it does not show what the frame shows
+    Neighbour(const Ranges& ranges, const CameraStep& step, int sign)
+        : missing(cv::Mat::zeros(ranges.luma.size(), CV_8U)) {
+        lay(ranges.luma, luma, step, sign, missing);
+        lay(ranges.least, least, step, sign, missing);
+        lay(ranges.greatest, greatest, step, sign, missing);
     }
 };
 
@@ -84,7 +91,8 @@ struct Place {
     cv::Rect rect;
     double excess = 0; ///< mean over its samples, in 8-bit steps beyond the limit
     double limit = 1;
-    bool isDamage = false;
+    bool isOdd = false;    ///< found in neither neighbour
+    bool isDamage = false; ///< and these agree with each other
 };
 
 /// By how much each sample lies outside of both neighbours' ranges, on the same side.
@@ -93,7 +101,18 @@ cv::Mat outsideOf(const cv::Mat& luma, const Neighbour& a, const Neighbour& b) {
     cv::Mat below;
     cv::subtract(luma, cv::max(a.greatest, b.greatest), above); // saturates at 0
     cv::subtract(cv::min(a.least, b.least), luma, below);
-    return cv::max(above, below);
+    cv::Mat outside = cv::max(above, below);
+    outside.setTo(0, a.missing | b.missing);
+    return outside;
+}
+
+/// Whether a place lies at the edge of the picture, where things come in, and does not go across it.
+bool isAtEdge(const cv::Rect& rect, const cv::Size& size) {
+    constexpr int edge = 4;
+    constexpr double across = 0.3;
+    if (rect.width > across * size.width || rect.height > across * size.height) return false;
+    return rect.x < edge || rect.y < edge || rect.x + rect.width > size.width - edge ||
+           rect.y + rect.height > size.height - edge;
 }
 
 /// Whether what a place shows is found near it in `other`, which is laid on the frame.
@@ -122,14 +141,28 @@ bool isFoundIn(const cv::Mat& luma, const cv::Mat& other, const cv::Rect& rect, 
     return left < std::max(0.45 * deviation[0], 0.5 * limit);
 }
 
-/// Whether both neighbours show the same in and around a place.
-bool neighboursAgree(const Neighbour& a, const Neighbour& b, const cv::Rect& rect, double limit) {
+/// Whether both neighbours show the same in and around a place, beside how far it lies outside of them.
+bool neighboursAgree(const Neighbour& a, const Neighbour& b, const Place& place) {
     constexpr int ring = 6;
+    const cv::Rect& rect = place.rect;
     const cv::Rect around =
         inside({rect.x - ring, rect.y - ring, rect.width + 2 * ring, rect.height + 2 * ring}, a.luma.size());
     cv::Mat difference;
     cv::absdiff(a.luma(around), b.luma(around), difference);
-    return cv::mean(difference)[0] < 0.35 * limit;
+    const double alike = std::max(0.35 * place.limit, 0.15 * (place.excess + place.limit));
+    const bool isLong = std::max(rect.width, rect.height) > a.luma.rows / 4;
+    if (!isLong) return cv::mean(difference)[0] < alike;
+    // A long scratch may cross something that moves.
+    constexpr double mostly = 0.65;
+    return cv::countNonZero(difference < alike) > mostly * static_cast<double>(difference.total());
+}
+
+/// A scratch or a band of lines goes on where it is not told, over what is as light as itself.
+cv::Rect wholeLine(const cv::Rect& rect, const cv::Size& size) {
+    constexpr int narrow = 24; // pixels
+    if (rect.width > bandShare * size.width) return {0, rect.y, size.width, rect.height};
+    if (rect.height > 0.5 * size.height && rect.width < narrow) return {rect.x, 0, rect.width, size.height};
+    return rect;
 }
 
 /// Groups of suspicious samples that lie within a few pixels of each other.
@@ -148,7 +181,7 @@ std::vector<Place> placesIn(const cv::Mat& outside, double limit) {
                            stat(cv::CC_STAT_HEIGHT));
         const cv::Mat own = (labels(box) == i) & mask(box);
         const int samples = cv::countNonZero(own);
-        constexpr int fewest = 3;
+        constexpr int fewest = 6; // coding leaves single samples at sharp outlines
         if (samples < fewest) continue;
         constexpr int grown = 3; // by the dilation
         const cv::Rect tight(box.x + grown, box.y + grown, std::max(1, box.width - 2 * grown),
@@ -246,14 +279,20 @@ void DamageMeter::State::look(Seen& result) const {
     result.whole = wholeCertainty(luma, a, b, limit);
     if (result.whole > 0) return;
     result.places = placesIn(outsideOf(luma, a, b), limit);
-    result.isBusy = result.places.size() > mostPlaces;
+    result.isBusy = result.places.size() > busyPlaces;
+    std::ranges::sort(result.places, std::greater{}, &Place::excess);
+    if (result.places.size() > mostPlaces) result.places.resize(mostPlaces);
     if (result.isBusy) return;
     for (Place& place : result.places) {
+        if (isAtEdge(place.rect, luma.size())) continue;
         const bool isBand = place.rect.width > bandShare * luma.cols;
-        place.isDamage = neighboursAgree(a, b, place.rect, limit) &&
-                         (isBand || (!isFoundIn(luma, a.luma, place.rect, limit) &&
-                                     !isFoundIn(luma, b.luma, place.rect, limit)));
+        place.isOdd = isBand || (!isFoundIn(luma, a.luma, place.rect, limit) &&
+                                 !isFoundIn(luma, b.luma, place.rect, limit));
+        place.isDamage = place.isOdd && neighboursAgree(a, b, place);
+        if (place.isDamage) place.rect = wholeLine(place.rect, luma.size());
     }
+    // By rows, as a picture is read.
+    std::ranges::sort(result.places, {}, [](const Place& p) { return std::pair(p.rect.y, p.rect.x); });
 }
 
 void DamageMeter::measure(const Image* frame, const CameraStep& step, double noise) {
@@ -280,8 +319,10 @@ bool DamageMeter::State::isSceneItself(std::size_t n, const Place& place) const 
     int others = 0;
     for (std::size_t i = first; i <= last; ++i)
         if (i != n && (seen[i].isBusy ||
-                       std::any_of(seen[i].places.begin(), seen[i].places.end(),
-                                   [&](const Place& other) { return (other.rect & around).area() > 0; })))
+                       std::any_of(seen[i].places.begin(), seen[i].places.end(), [&](const Place& other) {
+                           return other.isOdd && other.excess > 0.5 * other.limit &&
+                                  (other.rect & around).area() > 0;
+                       })))
             ++others;
     return others > std::max(1.0, sceneShare * static_cast<double>(last - first));
 }
