@@ -9,7 +9,6 @@
 #include <array>
 #include <cmath>
 #include <functional>
-#include <optional>
 #include <utility>
 
 namespace yarngap {
@@ -24,65 +23,61 @@ constexpr double bandShare = 0.6;        // of the width, from which a place is 
 constexpr double wholeShare = 0.5;       // of the picture, from which the frame is bad as a whole
 constexpr std::int64_t reach = 24;       // frames around, for what the scene does by itself
 constexpr double sceneShare = 0.12;
+constexpr double leastExcess = 0.5; // beyond the limit, in limits; less is never sure enough
 
 /// A frame with the least and greatest values within a pixel.
 struct Ranges {
+    ImagePtr picture; ///< that `luma` may look at
     cv::Mat luma, least, greatest;
 };
 
-Ranges rangesOf(const Image& frame) {
-    const Image small = smallLuma(frame, widest);
-    const Image::Plane& plane = small.plane(0);
-    const cv::Mat view(plane.height, plane.width, CV_8UC1, const_cast<std::byte*>(plane.bytes.data()),
-                       plane.stride);
-    Ranges ranges;
-    ranges.luma = view.clone();
+void takeRanges(Ranges& ranges, const ImagePtr& frame) {
+    const bool isPlain = frame->width() <= widest && frame->layout().depth == 8 && !frame->layout().isFloat();
+    ranges.picture = isPlain ? frame : std::make_shared<const Image>(smallLuma(*frame, widest));
+    const Image::Plane& plane = ranges.picture->plane(0);
+    // The view is only read from; OpenCV has no constant view.
+    ranges.luma =
+        cv::Mat(plane.height, plane.width, CV_8UC1, const_cast<std::byte*>(plane.bytes.data()), plane.stride);
     const cv::Mat around = cv::Mat::ones(3, 3, CV_8U);
     cv::erode(ranges.luma, ranges.least, around);
     cv::dilate(ranges.luma, ranges.greatest, around);
-    return ranges;
 }
 
 cv::Rect inside(const cv::Rect& rect, const cv::Size& size) {
     return rect & cv::Rect(0, 0, size.width, size.height);
 }
 
-/// Where the contents of (x, y) go, in whole pixels, forwards with sign 1.
-cv::Point shiftAt(const CameraStep& step, double x, double y, const cv::Size& size, int sign) {
-    if (!step.known) return {0, 0};
-    const double dx = x - 0.5 * size.width;
-    const double dy = y - 0.5 * size.height;
-    return {static_cast<int>(std::lround(sign * (step.x + step.across[0] * dx + step.across[1] * dy))),
-            static_cast<int>(std::lround(sign * (step.y + step.across[2] * dx + step.across[3] * dy)))};
-}
-
-/// `from` laid on the frame that `step` leads to (sign −1) or comes from (sign 1), block by block. What it
-/// does not show is `missing` from then on.
-void lay(const cv::Mat& from, cv::Mat& to, const CameraStep& step, int sign, cv::Mat& missing) {
-    to.create(from.size(), from.type());
-    for (int y = 0; y < from.rows; y += blockSide)
-        for (int x = 0; x < from.cols; x += blockSide) {
-            const cv::Rect block = inside({x, y, blockSide, blockSide}, from.size());
-            const cv::Point shift =
-                shiftAt(step, x + blockSide / 2.0, y + blockSide / 2.0, from.size(), sign);
-            cv::Rect source = block + shift;
-            const cv::Rect asked = source;
-            source.x = std::clamp(source.x, 0, from.cols - source.width);
-            source.y = std::clamp(source.y, 0, from.rows - source.height);
-            if (source != asked) missing(block).setTo(255);
-            from(source).copyTo(to(block));
-        }
-}
-
-/// A neighbour laid on the frame.
+/// A neighbour, and how it is laid on the frame: `sign` is −1 for the one that `step` comes from, 1 for the
+/// one it leads to.
 struct Neighbour {
-    cv::Mat luma, least, greatest;
-    cv::Mat missing; ///< 255 where it does not show what the frame shows
-    Neighbour(const Ranges& ranges, const CameraStep& step, int sign)
-        : missing(cv::Mat::zeros(ranges.luma.size(), CV_8U)) {
-        lay(ranges.luma, luma, step, sign, missing);
-        lay(ranges.least, least, step, sign, missing);
-        lay(ranges.greatest, greatest, step, sign, missing);
+    const Ranges& ranges;
+    const CameraStep& step;
+    int sign;
+
+    /// Where in it the block around (x, y) lies, in whole pixels from there.
+    [[nodiscard]] cv::Point shiftAt(double x, double y) const {
+        if (!step.known) return {0, 0};
+        const double dx = x - 0.5 * ranges.luma.cols;
+        const double dy = y - 0.5 * ranges.luma.rows;
+        return {static_cast<int>(std::lround(sign * (step.x + step.across[0] * dx + step.across[1] * dy))),
+                static_cast<int>(std::lround(sign * (step.y + step.across[2] * dx + step.across[3] * dy)))};
+    }
+    [[nodiscard]] cv::Rect blockFor(const cv::Rect& block) const {
+        return block + shiftAt(block.x + block.width / 2.0, block.y + block.height / 2.0);
+    }
+    /// What it shows of a part of the frame; beyond its edge what lies there.
+    [[nodiscard]] cv::Mat laid(const cv::Rect& part) const {
+        cv::Mat out(part.size(), CV_8U);
+        for (int y = 0; y < part.height; y += blockSide)
+            for (int x = 0; x < part.width; x += blockSide) {
+                const cv::Rect block =
+                    cv::Rect(x, y, blockSide, blockSide) & cv::Rect(0, 0, part.width, part.height);
+                cv::Rect source = blockFor(block + part.tl());
+                source.x = std::clamp(source.x, 0, ranges.luma.cols - source.width);
+                source.y = std::clamp(source.y, 0, ranges.luma.rows - source.height);
+                ranges.luma(source).copyTo(out(block));
+            }
+        return out;
     }
 };
 
@@ -95,15 +90,43 @@ struct Place {
     bool isDamage = false; ///< and these agree with each other
 };
 
-/// By how much each sample lies outside of both neighbours' ranges, on the same side.
-cv::Mat outsideOf(const cv::Mat& luma, const Neighbour& a, const Neighbour& b) {
-    cv::Mat above;
-    cv::Mat below;
-    cv::subtract(luma, cv::max(a.greatest, b.greatest), above); // saturates at 0
-    cv::subtract(cv::min(a.least, b.least), luma, below);
-    cv::Mat outside = cv::max(above, below);
-    outside.setTo(0, a.missing | b.missing);
-    return outside;
+/// A row of a block, of this frame and of both neighbours.
+struct BlockRow {
+    const std::uint8_t *now, *leastA, *greatestA, *leastB, *greatestB;
+};
+
+void outsideOfRow(const BlockRow& row, std::uint8_t* out, int count) {
+    for (int x = 0; x < count; ++x) {
+        const std::uint8_t most = std::max(row.greatestA[x], row.greatestB[x]);
+        const std::uint8_t least = std::min(row.leastA[x], row.leastB[x]);
+        const std::uint8_t now = row.now[x];
+        const auto above = static_cast<std::uint8_t>(now > most ? now - most : 0);
+        const auto below = static_cast<std::uint8_t>(least > now ? least - now : 0);
+        out[x] = std::max(above, below);
+    }
+}
+
+/// By how much each sample lies outside of both neighbours' ranges, on the same side; 0 where one of them
+/// does not show the place.
+void outsideOf(const cv::Mat& luma, const Neighbour& a, const Neighbour& b, cv::Mat& outside) {
+    outside.create(luma.size(), CV_8U);
+    const cv::Rect whole(0, 0, luma.cols, luma.rows);
+    for (int y = 0; y < luma.rows; y += blockSide)
+        for (int x = 0; x < luma.cols; x += blockSide) {
+            const cv::Rect block = cv::Rect(x, y, blockSide, blockSide) & whole;
+            const cv::Rect inA = a.blockFor(block);
+            const cv::Rect inB = b.blockFor(block);
+            if ((inA & whole) != inA || (inB & whole) != inB) {
+                outside(block).setTo(0);
+                continue;
+            }
+            for (int line = 0; line < block.height; ++line)
+                outsideOfRow({luma.ptr(y + line) + x, a.ranges.least.ptr(inA.y + line) + inA.x,
+                              a.ranges.greatest.ptr(inA.y + line) + inA.x,
+                              b.ranges.least.ptr(inB.y + line) + inB.x,
+                              b.ranges.greatest.ptr(inB.y + line) + inB.x},
+                             outside.ptr(y + line) + x, block.width);
+        }
 }
 
 /// Whether a place lies at the edge of the picture, where things come in, and does not go across it.
@@ -115,28 +138,28 @@ bool isAtEdge(const cv::Rect& rect, const cv::Size& size) {
            rect.y + rect.height > size.height - edge;
 }
 
-/// Whether what a place shows is found near it in `other`, which is laid on the frame.
-bool isFoundIn(const cv::Mat& luma, const cv::Mat& other, const cv::Rect& rect, double limit) {
+/// Whether what a place shows is found near it in a neighbour.
+bool isFoundIn(const cv::Mat& luma, const Neighbour& other, const cv::Rect& rect, double limit) {
     constexpr int margin = 2;
-    constexpr int largest = 48;
+    constexpr int largest = 40;
     cv::Rect patch(rect.x - margin, rect.y - margin, rect.width + 2 * margin, rect.height + 2 * margin);
     if (patch.width > largest)
         patch = {patch.x + (patch.width - largest) / 2, patch.y, largest, patch.height};
     if (patch.height > largest)
         patch = {patch.x, patch.y + (patch.height - largest) / 2, patch.width, largest};
     patch = inside(patch, luma.size());
-    const int far = std::max(24, luma.cols / 24);
+    const int far = std::max(24, luma.cols / 32);
     const cv::Rect area =
         inside({patch.x - far, patch.y - far, patch.width + 2 * far, patch.height + 2 * far}, luma.size());
     if (patch.width < 3 || patch.height < 3) return false;
     cv::Mat misfit;
-    cv::matchTemplate(other(area), luma(patch), misfit, cv::TM_SQDIFF);
+    cv::matchTemplate(other.laid(area), luma(patch), misfit, cv::TM_SQDIFF);
     double least = 0;
     cv::minMaxLoc(misfit, &least);
     cv::Scalar mean;
     cv::Scalar deviation;
     cv::meanStdDev(luma(patch), mean, deviation);
-    const double left = std::sqrt(least / patch.area());
+    const double left = std::sqrt(std::max(0.0, least) / patch.area());
     // What is mostly surroundings would fit anywhere: the misfit counts beside what the patch holds.
     return left < std::max(0.45 * deviation[0], 0.5 * limit);
 }
@@ -145,12 +168,12 @@ bool isFoundIn(const cv::Mat& luma, const cv::Mat& other, const cv::Rect& rect, 
 bool neighboursAgree(const Neighbour& a, const Neighbour& b, const Place& place) {
     constexpr int ring = 6;
     const cv::Rect& rect = place.rect;
-    const cv::Rect around =
-        inside({rect.x - ring, rect.y - ring, rect.width + 2 * ring, rect.height + 2 * ring}, a.luma.size());
+    const cv::Rect around = inside(
+        {rect.x - ring, rect.y - ring, rect.width + 2 * ring, rect.height + 2 * ring}, a.ranges.luma.size());
     cv::Mat difference;
-    cv::absdiff(a.luma(around), b.luma(around), difference);
+    cv::absdiff(a.laid(around), b.laid(around), difference);
     const double alike = std::max(0.35 * place.limit, 0.15 * (place.excess + place.limit));
-    const bool isLong = std::max(rect.width, rect.height) > a.luma.rows / 4;
+    const bool isLong = std::max(rect.width, rect.height) > a.ranges.luma.rows / 4;
     if (!isLong) return cv::mean(difference)[0] < alike;
     // A long scratch may cross something that moves.
     constexpr double mostly = 0.65;
@@ -167,26 +190,36 @@ cv::Rect wholeLine(const cv::Rect& rect, const cv::Size& size) {
 
 /// Groups of suspicious samples that lie within a few pixels of each other.
 std::vector<Place> placesIn(const cv::Mat& outside, double limit) {
-    cv::Mat mask = outside > limit;
     std::vector<Place> places;
-    cv::Mat joined;
-    cv::dilate(mask, joined, cv::Mat::ones(7, 7, CV_8U));
+    const cv::Mat mask = outside > limit;
+    if (cv::countNonZero(mask) == 0) return places;
+    // Cells with any of them, joined with their neighbours.
+    constexpr int side = 4;
+    cv::Mat cells;
+    cv::resize(mask, cells, {(mask.cols + side - 1) / side, (mask.rows + side - 1) / side}, 0, 0,
+               cv::INTER_AREA);
+    cells = cells > 0;
     cv::Mat labels;
     cv::Mat stats;
     cv::Mat centres;
-    const int count = cv::connectedComponentsWithStats(joined, labels, stats, centres, 8, CV_32S);
+    const int count = cv::connectedComponentsWithStats(cells, labels, stats, centres, 8, CV_32S);
     for (int i = 1; i < count; ++i) {
         const auto stat = [&](int what) { return stats.at<int>(i, what); };
-        const cv::Rect box(stat(cv::CC_STAT_LEFT), stat(cv::CC_STAT_TOP), stat(cv::CC_STAT_WIDTH),
-                           stat(cv::CC_STAT_HEIGHT));
-        const cv::Mat own = (labels(box) == i) & mask(box);
-        const int samples = cv::countNonZero(own);
+        const cv::Rect box = inside({stat(cv::CC_STAT_LEFT) * side, stat(cv::CC_STAT_TOP) * side,
+                                     stat(cv::CC_STAT_WIDTH) * side, stat(cv::CC_STAT_HEIGHT) * side},
+                                    mask.size());
+        int samples = 0;
+        double sum = 0;
+        cv::Rect tight;
+        for (int y = box.y; y < box.y + box.height; ++y)
+            for (int x = box.x; x < box.x + box.width; ++x) {
+                if (mask.at<std::uint8_t>(y, x) == 0 || labels.at<int>(y / side, x / side) != i) continue;
+                ++samples;
+                sum += outside.at<std::uint8_t>(y, x);
+                tight = samples == 1 ? cv::Rect(x, y, 1, 1) : tight | cv::Rect(x, y, 1, 1);
+            }
         constexpr int fewest = 6; // coding leaves single samples at sharp outlines
-        if (samples < fewest) continue;
-        constexpr int grown = 3; // by the dilation
-        const cv::Rect tight(box.x + grown, box.y + grown, std::max(1, box.width - 2 * grown),
-                             std::max(1, box.height - 2 * grown));
-        places.push_back({inside(tight, outside.size()), cv::mean(outside(box), own)[0] - limit, limit});
+        if (samples >= fewest) places.push_back({tight, sum / samples - limit, limit});
     }
     return places;
 }
@@ -222,7 +255,8 @@ bool sharesOutlines(const cv::Mat& a, const cv::Mat& b) {
 
 struct DamageMeter::State {
     struct Frame {
-        std::optional<Ranges> ranges;
+        bool isThere = false;
+        Ranges ranges;
         CameraStep step; ///< to it, in pixels of `ranges`
         double noise = 0;
     };
@@ -236,9 +270,11 @@ struct DamageMeter::State {
     std::vector<Seen> seen;      ///< of each frame
     double scale = 1;            ///< pixels of the shot to one that is looked at
 
-    void look(Seen& seen) const;
-    [[nodiscard]] double wholeCertainty(const cv::Mat& luma, const Neighbour& a, const Neighbour& b,
-                                        double limit) const;
+    cv::Mat outside; ///< memory for it
+
+    void look(Seen& seen);
+    [[nodiscard]] static double wholeCertainty(const cv::Mat& luma, const Neighbour& a, const Neighbour& b,
+                                               double limit);
     [[nodiscard]] bool isSceneItself(std::size_t n, const Place& place) const;
 };
 
@@ -247,47 +283,59 @@ DamageMeter::DamageMeter()
 DamageMeter::~DamageMeter() = default;
 
 double DamageMeter::State::wholeCertainty(const cv::Mat& luma, const Neighbour& a, const Neighbour& b,
-                                          double limit) const {
-    cv::Mat toBefore;
-    cv::Mat toAfter;
-    cv::Mat between;
-    cv::absdiff(luma, a.luma, toBefore);
-    cv::absdiff(luma, b.luma, toAfter);
-    cv::absdiff(a.luma, b.luma, between);
-    const cv::Mat off = cv::min(toBefore, toAfter) > 0.7 * limit;
-    const double share = static_cast<double>(cv::countNonZero(off)) / static_cast<double>(off.total());
-    if (share < wholeShare) return 0;
-    const double change = std::min(cv::mean(toBefore)[0], cv::mean(toAfter)[0]);
-    const double apart = cv::mean(between)[0];
-    if (apart > 0.4 * change) return 0;
+                                          double limit) {
+    // Every fourth pixel each way tells enough.
+    constexpr int every = 4;
+    int off = 0;
+    int all = 0;
+    double toBefore = 0;
+    double toAfter = 0;
+    double apart = 0;
+    for (int y = 0; y < luma.rows; y += every) {
+        const std::uint8_t* now = luma.ptr(y);
+        const std::uint8_t* first = a.ranges.luma.ptr(y);
+        const std::uint8_t* second = b.ranges.luma.ptr(y);
+        for (int x = 0; x < luma.cols; x += every) {
+            const int before = std::abs(now[x] - first[x]);
+            const int after = std::abs(now[x] - second[x]);
+            off += std::min(before, after) > 0.7 * limit ? 1 : 0;
+            toBefore += before;
+            toAfter += after;
+            apart += std::abs(first[x] - second[x]);
+            ++all;
+        }
+    }
+    const double change = std::min(toBefore, toAfter);
+    if (off < wholeShare * all || apart > 0.4 * change) return 0;
     constexpr double flash = 0.35;
-    if (sharesOutlines(luma, a.luma) && sharesOutlines(luma, b.luma)) return flash;
+    if (sharesOutlines(luma, a.ranges.luma) && sharesOutlines(luma, b.ranges.luma)) return flash;
     return std::clamp(1.1 - apart / change, 0.0, 1.0);
 }
 
-void DamageMeter::State::look(Seen& result) const {
+void DamageMeter::State::look(Seen& result) {
     const Frame& before = frames[0];
     const Frame& now = frames[1];
     const Frame& after = frames[2];
-    if (!before.ranges || !now.ranges || !after.ranges) return;
-    const cv::Mat& luma = now.ranges->luma;
-    if (before.ranges->luma.size() != luma.size() || after.ranges->luma.size() != luma.size()) return;
-    // The steps to and from a bad frame are of no use; those of its neighbours to it are not known.
-    const Neighbour a(*before.ranges, now.step, -1);
-    const Neighbour b(*after.ranges, after.step, 1);
+    if (!before.isThere || !now.isThere || !after.isThere) return;
+    const cv::Mat& luma = now.ranges.luma;
+    if (before.ranges.luma.size() != luma.size() || after.ranges.luma.size() != luma.size()) return;
+    const Neighbour a{before.ranges, now.step, -1};
+    const Neighbour b{after.ranges, after.step, 1};
     const double limit = 10 + 2.5 * std::max({before.noise, now.noise, after.noise});
     result.whole = wholeCertainty(luma, a, b, limit);
     if (result.whole > 0) return;
-    result.places = placesIn(outsideOf(luma, a, b), limit);
+    outsideOf(luma, a, b, outside);
+    result.places = placesIn(outside, limit);
     result.isBusy = result.places.size() > busyPlaces;
+    std::erase_if(result.places, [](const Place& p) { return p.excess < leastExcess * p.limit; });
     std::ranges::sort(result.places, std::greater{}, &Place::excess);
     if (result.places.size() > mostPlaces) result.places.resize(mostPlaces);
     if (result.isBusy) return;
     for (Place& place : result.places) {
         if (isAtEdge(place.rect, luma.size())) continue;
         const bool isBand = place.rect.width > bandShare * luma.cols;
-        place.isOdd = isBand || (!isFoundIn(luma, a.luma, place.rect, limit) &&
-                                 !isFoundIn(luma, b.luma, place.rect, limit));
+        place.isOdd =
+            isBand || (!isFoundIn(luma, a, place.rect, limit) && !isFoundIn(luma, b, place.rect, limit));
         place.isDamage = place.isOdd && neighboursAgree(a, b, place);
         if (place.isDamage) place.rect = wholeLine(place.rect, luma.size());
     }
@@ -295,15 +343,15 @@ void DamageMeter::State::look(Seen& result) const {
     std::ranges::sort(result.places, {}, [](const Place& p) { return std::pair(p.rect.y, p.rect.x); });
 }
 
-void DamageMeter::measure(const Image* frame, const CameraStep& step, double noise) {
+void DamageMeter::measure(const ImagePtr& frame, const CameraStep& step, double noise) {
     State& s = *state_;
     std::rotate(s.frames.begin(), s.frames.begin() + 1, s.frames.end());
-    State::Frame& latest = s.frames.back();
-    latest = {};
+    State::Frame& latest = s.frames.back(); // its memory is used again
+    latest.isThere = frame != nullptr;
     latest.noise = noise;
     if (frame) {
-        latest.ranges = rangesOf(*frame);
-        s.scale = static_cast<double>(frame->width()) / latest.ranges->luma.cols;
+        takeRanges(latest.ranges, frame);
+        s.scale = static_cast<double>(frame->width()) / latest.ranges.luma.cols;
         latest.step = step.scaled(1 / s.scale);
     }
     s.seen.emplace_back();
@@ -320,8 +368,7 @@ bool DamageMeter::State::isSceneItself(std::size_t n, const Place& place) const 
     for (std::size_t i = first; i <= last; ++i)
         if (i != n && (seen[i].isBusy ||
                        std::any_of(seen[i].places.begin(), seen[i].places.end(), [&](const Place& other) {
-                           return other.isOdd && other.excess > 0.5 * other.limit &&
-                                  (other.rect & around).area() > 0;
+                           return other.isOdd && (other.rect & around).area() > 0;
                        })))
             ++others;
     return others > std::max(1.0, sceneShare * static_cast<double>(last - first));

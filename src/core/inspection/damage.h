@@ -38,7 +38,7 @@ class DamageMeter {
 
     /// The next frame, or null where there is none to be had; `step` leads to it from the one before, in
     /// pixels of the frame. `noise`: mean change of the stillest parts, in 8-bit steps.
-    void measure(const Image* frame, const CameraStep& step, double noise);
+    void measure(const ImagePtr& frame, const CameraStep& step, double noise);
     /// What was found, in order. Nothing is told of frames beside a cut; `cuts` are first frames of scenes.
     [[nodiscard]] std::vector<FoundDamage> found(std::span<const std::int64_t> cuts) const;
 

@@ -206,12 +206,22 @@ CameraShake shakeBetweenCuts(std::vector<CameraStep> steps, const ShotFindings& 
 
 } // namespace
 
+namespace {
+
+/// The step to the frame measured last.
+CameraStep stepOf(const CameraMeter& camera) {
+    return camera.steps().empty() ? CameraStep{} : camera.steps().back();
+}
+
+} // namespace
+
 ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const Progress& progress,
                          const std::stop_token& stop) {
     FrameDecoder decoder(index);
     FrameMeter meter;
     CameraMeter camera;
     DamageMeter damage;
+    ImagePtr before;
     bool looksAtCamera = true;
     std::vector<FrameMetrics> metrics;
     metrics.reserve(static_cast<std::size_t>(index->frames()));
@@ -236,6 +246,7 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
         measuring.wait();
         constexpr std::int64_t toTell = 24; // frames
         if (n == toTell) looksAtCamera = !areFields(metrics);
+        const double noise = metrics.empty() ? 0 : metrics.back().floor;
         measuring.run([&meter, &metrics, &seen, frame] {
             if (frame) {
                 const FrameMetrics measured = meter.measure(*frame);
@@ -246,12 +257,15 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
                 metrics.push_back(seen > 0 ? metrics.back() : FrameMetrics{});
             }
         });
-        if (looksAtCamera)
-            measuring.run([&camera, &damage, frame, noise = metrics.empty() ? 0 : metrics.back().floor] {
-                camera.measure(frame.get());
-                damage.measure(frame.get(), camera.steps().empty() ? CameraStep{} : camera.steps().back(),
-                               noise);
-            });
+        if (looksAtCamera) {
+            // Of the frame before, whose step is known by now.
+            if (n > 0)
+                measuring.run([&damage, frame = before, step = stepOf(camera), noise] {
+                    damage.measure(frame, step, noise);
+                });
+            measuring.run([&camera, frame] { camera.measure(frame.get()); });
+        }
+        before = frame;
         if (progress && n % 8 == 0) progress(static_cast<double>(n) / static_cast<double>(index->frames()));
     }
     measuring.wait();
@@ -261,6 +275,7 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     ShotFindings findings = findingsFrom(metrics);
     findings.undecodable = std::move(undecodable);
     if (looksAtCamera) {
+        damage.measure(before, stepOf(camera), metrics.back().floor);
         findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
         if (findings.kind() == CadenceKind::progressive) {
             findings.clean.figureHolds = heldFrames(camera.changes(), findings.cuts, {.strongestOnly = true});
