@@ -133,9 +133,9 @@ void Document::editInterpretation(const QString& text, const Interpretation& cha
         edit(text, shot);
         const auto lost = axis->cleanup().decisions.size() - cleanup.decisions.size();
         if (lost > 0)
-            Q_EMIT trouble(tr("%n decision(s) about source frames met another one and are gone. Undo brings "
-                              "them back.",
-                              nullptr, static_cast<int>(lost)));
+            Q_EMIT trouble(tr("%1 of the decisions about source frames met another one and are gone. Undo "
+                              "brings them back.")
+                               .arg(lost));
     } catch (const Error& error) {
         Q_EMIT trouble(QString::fromStdString(error.what()));
     }

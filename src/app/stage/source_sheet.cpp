@@ -125,11 +125,13 @@ std::pair<std::int64_t, std::int64_t> SourceSheet::selection() const {
 }
 
 void SourceSheet::goToFound(int direction) {
-    const auto isOpen = [this](std::int64_t n) {
-        return (foundOn(n, false) && !cleanup().about(n)) || (foundOn(n, true) && !cleanup().behind(n));
+    const auto isOpen = [this](std::int64_t n, bool behind) {
+        const CleanupDecision* found = foundOn(n, behind);
+        return found && found->certainty >= certainty_ &&
+               !(behind ? cleanup().behind(n) : cleanup().about(n));
     };
     for (std::int64_t n = at_ + direction; n >= 0 && n < frames(); n += direction)
-        if (isOpen(n)) return goTo(n);
+        if (isOpen(n, false) || isOpen(n, true)) return goTo(n);
 }
 
 void SourceSheet::showLarge(bool on) {

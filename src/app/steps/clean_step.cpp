@@ -1,5 +1,6 @@
 #include "app/steps/clean_step.h"
 
+#include "app/stage/source_sheet.h"
 #include "app/steps/step_edits.h"
 #include "app/steps/step_layout.h"
 
@@ -164,6 +165,7 @@ int CleanStep::countOf(CleanupKind finding) const {
 }
 
 void CleanStep::showRows() {
+    showState();
     certaintyText_->setText(tr("%1 %").arg(certainty_->value()));
     for (const Row& row : rows_) {
         const int count = countOf(row.finding);
@@ -194,7 +196,7 @@ void CleanStep::doAll(CleanupKind finding, CleanupKind decision) {
             decisions.push_back(found);
             decisions.back().kind = decision;
         }
-    const QString words = tr("%n finding(s)", nullptr, static_cast<int>(decisions.size()));
+    const QString words = tr("%1 found, %2").arg(decisions.size()).arg(wordFor(decision));
     workspace_.document.editCleanup(words, withDecisions(axis->cleanup(), std::move(decisions)),
                                     keepsLength());
 }
@@ -204,8 +206,8 @@ QString CleanStep::foundWords() const {
     const int others =
         countOf(CleanupKind::restore) + countOf(CleanupKind::rebuild) + countOf(CleanupKind::putIn);
     QStringList words;
-    if (repeats > 0) words << tr("%n repeat(s)", nullptr, repeats);
-    if (others > 0) words << tr("%n fault(s)", nullptr, others);
+    if (repeats > 0) words << (repeats == 1 ? tr("1 repeat") : tr("%1 repeats").arg(repeats));
+    if (others > 0) words << (others == 1 ? tr("1 fault") : tr("%1 faults").arg(others));
     return words.isEmpty() ? tr("nothing found") : tr("%1 found").arg(words.join(QStringLiteral(", ")));
 }
 
@@ -224,12 +226,36 @@ void CleanStep::showNotes() {
         const auto idle = idleDecisions(axis->cleanup(), axis->interpretedFrames(), cuts);
         for (std::size_t i = 0; i < idle.size() && i < mostNotes; ++i)
             notes << QString::fromStdString(idle[i].sentence);
-        if (idle.size() > mostNotes)
-            notes << tr("%n more decision(s) have no effect.", nullptr,
-                        static_cast<int>(idle.size()) - mostNotes);
+        if (idle.size() > mostNotes) notes << tr("%1 more have no effect.").arg(idle.size() - mostNotes);
     }
     notes_->setText(notes.join(QLatin1Char('\n')));
     notes_->setVisible(!notes.isEmpty());
+}
+
+bool CleanStep::hintsAtFigure() const {
+    if (!lookedAt_ || lookAt_->currentIndex() != 0 || countOf(CleanupKind::passOver) > 0) return false;
+    constexpr int few = 4;
+    return std::ranges::count_if(lookedAt_->clean.figureHolds, [this](const FoundFrame& hold) {
+               return hold.certainty >= certainty();
+           }) >= few;
+}
+
+QString CleanStep::outcome() const {
+    const auto axis = workspace_.document.currentAxis();
+    if (!axis) return {};
+    if (!axis->cleanup().empty()) return QString::fromStdString(summary(axis->cleanup()));
+    if (!lookedAt_) return tr("searching…");
+    return hintsAtFigure() ? tr("holds of the figure found") : foundWords();
+}
+
+void CleanStep::showState() {
+    QString words;
+    if (workspace_.document.currentAxis() && !lookedAt_)
+        words = tr("The pictures are being searched…");
+    else if (hintsAtFigure())
+        words = tr("The figure seems to be held while the rest moves. Look for holds of what moves most.");
+    state_->setText(words);
+    state_->setVisible(!words.isEmpty());
 }
 
 QString CleanStep::refresh() {
@@ -237,23 +263,9 @@ QString CleanStep::refresh() {
     setEnabled(axis != nullptr);
     lookAgain();
     clear_->setEnabled(axis && !axis->cleanup().empty());
+    showState();
     showNotes();
-    if (!axis) {
-        state_->clear();
-        return {};
-    }
-    const bool isSearched = lookedAt_ != nullptr;
-    const bool hintsAtFigure = isSearched && lookAt_->currentIndex() == 0 &&
-                               countOf(CleanupKind::passOver) == 0 &&
-                               lookedAt_->clean.figureHolds.size() >= 4;
-    state_->setText(
-        !isSearched ? tr("The pictures are being searched…")
-        : hintsAtFigure
-            ? tr("The figure seems to be held while the rest moves. Look for holds of what moves most.")
-            : QString());
-    state_->setVisible(!state_->text().isEmpty());
-    if (!axis->cleanup().empty()) return QString::fromStdString(summary(axis->cleanup()));
-    return isSearched ? hintsAtFigure ? tr("holds of the figure found") : foundWords() : tr("searching…");
+    return outcome();
 }
 
 } // namespace yarngap::app

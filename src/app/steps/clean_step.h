@@ -26,6 +26,8 @@ class CleanStep : public StepBody {
     explicit CleanStep(Workspace& workspace);
     QString refresh() override;
 
+    /// The line of the step when it is closed.
+    [[nodiscard]] QString outcome() const;
     /// All that was found in the current shot, however sure.
     [[nodiscard]] const std::vector<CleanupDecision>& found() const { return found_; }
     /// How sure it must be.
@@ -53,7 +55,10 @@ class CleanStep : public StepBody {
     void doAll(CleanupKind finding, CleanupKind decision);
     [[nodiscard]] int countOf(CleanupKind finding) const;
     void showRows();
+    void showState();
     void showNotes();
+    /// Whether the picture as a whole shows no repeats, but the figure is held.
+    [[nodiscard]] bool hintsAtFigure() const;
     [[nodiscard]] QString foundWords() const;
 
     QLabel* state_;

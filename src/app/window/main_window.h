@@ -65,6 +65,7 @@ class MainWindow : public QWidget {
     void connectInBetweens();
     void connectClean();
     void showSourceSheet(bool on);
+    void showCleanOutcome();
     void goToSourceFrame(qint64 interpreted);
     void connectFiles();
     void connectCompare();

@@ -9,8 +9,10 @@ namespace yarngap::app {
 
 void MainWindow::connectClean() {
     connect(clean_, &CleanStep::sheetAsked, this, &MainWindow::showSourceSheet);
-    connect(clean_, &CleanStep::foundChanged, this,
-            [this] { gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty()); });
+    connect(clean_, &CleanStep::foundChanged, this, [this] {
+        gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty());
+        showCleanOutcome();
+    });
     connect(gapView_, &GapView::sourceSheetShown, clean_, &CleanStep::setSheetShown);
     connect(&gapView_->sourceSheet(), &SourceSheet::decided, this,
             [this](const Cleanup& changed, const QString& what) {
@@ -18,6 +20,11 @@ void MainWindow::connectClean() {
             });
     // The playhead goes along, so that the picture is there when the sheet is left.
     connect(&gapView_->sourceSheet(), &SourceSheet::moved, this, &MainWindow::goToSourceFrame);
+}
+
+void MainWindow::showCleanOutcome() {
+    const auto step = std::ranges::find(steps_, clean_, &Step::body);
+    if (step != steps_.end() && document_.current()) step->card->setOutcome(clean_->outcome());
 }
 
 void MainWindow::showSourceSheet(bool on) {

@@ -273,8 +273,7 @@ struct DamageMeter::State {
     cv::Mat outside; ///< memory for it
 
     void look(Seen& seen);
-    [[nodiscard]] static double wholeCertainty(const cv::Mat& luma, const Neighbour& a, const Neighbour& b,
-                                               double limit);
+    [[nodiscard]] double wholeCertainty(double limit) const;
     [[nodiscard]] bool isSceneItself(std::size_t n, const Place& place) const;
 };
 
@@ -282,34 +281,51 @@ DamageMeter::DamageMeter()
     : state_(std::make_unique<State>()) {}
 DamageMeter::~DamageMeter() = default;
 
-double DamageMeter::State::wholeCertainty(const cv::Mat& luma, const Neighbour& a, const Neighbour& b,
-                                          double limit) {
-    // Every fourth pixel each way tells enough.
-    constexpr int every = 4;
-    int off = 0;
-    int all = 0;
-    double toBefore = 0;
-    double toAfter = 0;
-    double apart = 0;
-    for (int y = 0; y < luma.rows; y += every) {
-        const std::uint8_t* now = luma.ptr(y);
-        const std::uint8_t* first = a.ranges.luma.ptr(y);
-        const std::uint8_t* second = b.ranges.luma.ptr(y);
-        for (int x = 0; x < luma.cols; x += every) {
-            const int before = std::abs(now[x] - first[x]);
-            const int after = std::abs(now[x] - second[x]);
-            off += std::min(before, after) > 0.7 * limit ? 1 : 0;
-            toBefore += before;
-            toAfter += after;
-            apart += std::abs(first[x] - second[x]);
-            ++all;
+namespace {
+
+/// How far three pictures lie from each other: sums of |difference| over every fourth pixel each way.
+struct Apart {
+    double toBefore = 0, toAfter = 0, between = 0;
+    double off = 0; ///< share of pixels that lie off both neighbours
+
+    Apart(const cv::Mat& now, const cv::Mat& before, const cv::Mat& after, double limit) {
+        constexpr int every = 4;
+        int count = 0;
+        for (int y = 0; y < now.rows; y += every) {
+            const std::uint8_t* here = now.ptr(y);
+            const std::uint8_t* first = before.ptr(y);
+            const std::uint8_t* second = after.ptr(y);
+            for (int x = 0; x < now.cols; x += every, ++count) {
+                const int a = std::abs(here[x] - first[x]);
+                const int b = std::abs(here[x] - second[x]);
+                toBefore += a;
+                toAfter += b;
+                between += std::abs(first[x] - second[x]);
+                off += std::min(a, b) > 0.7 * limit ? 1 : 0;
+            }
         }
+        off /= std::max(1, count);
     }
-    const double change = std::min(toBefore, toAfter);
-    if (off < wholeShare * all || apart > 0.4 * change) return 0;
+    [[nodiscard]] double change() const { return std::min(toBefore, toAfter); }
+};
+
+} // namespace
+
+double DamageMeter::State::wholeCertainty(double limit) const {
+    const cv::Mat& luma = frames[1].ranges.luma;
+    const Ranges& before = frames[0].ranges;
+    const Ranges& after = frames[2].ranges;
+    if (Apart(luma, before.luma, after.luma, limit).off < wholeShare) return 0;
+    // The steps to and from a bad frame tell nothing; the neighbours go on moving as they did.
+    const CameraStep& usual = frames[0].step;
+    const cv::Rect all(0, 0, luma.cols, luma.rows);
+    const cv::Mat first = Neighbour{before, usual, -1}.laid(all);
+    const cv::Mat second = Neighbour{after, usual, 1}.laid(all);
+    const Apart apart(luma, first, second, limit);
+    if (apart.off < wholeShare || apart.between > 0.4 * apart.change()) return 0;
     constexpr double flash = 0.35;
-    if (sharesOutlines(luma, a.ranges.luma) && sharesOutlines(luma, b.ranges.luma)) return flash;
-    return std::clamp(1.1 - apart / change, 0.0, 1.0);
+    if (sharesOutlines(luma, first) && sharesOutlines(luma, second)) return flash;
+    return std::clamp(1.1 - apart.between / apart.change(), 0.0, 1.0);
 }
 
 void DamageMeter::State::look(Seen& result) {
@@ -322,7 +338,7 @@ void DamageMeter::State::look(Seen& result) {
     const Neighbour a{before.ranges, now.step, -1};
     const Neighbour b{after.ranges, after.step, 1};
     const double limit = 10 + 2.5 * std::max({before.noise, now.noise, after.noise});
-    result.whole = wholeCertainty(luma, a, b, limit);
+    result.whole = wholeCertainty(limit);
     if (result.whole > 0) return;
     outsideOf(luma, a, b, outside);
     result.places = placesIn(outside, limit);
