@@ -4,6 +4,7 @@
 //     under
 //                                     four cameras, with and without grain, at three qualities of H.264
 //     bench_clean alarms CLIP…        what is found in clips in which nothing is wrong
+//     bench_clean fox                 the demo's fox on twos at 25 %, against the fox drawn in every moment
 //     bench_clean damage CLIP…        scratches, dust, dropouts, torn lines and grey frames drawn into clips:
 //                                     precision and recall of places, PSNR inside them before and after
 //
@@ -12,8 +13,10 @@
 #include "core/cleaning/found_decisions.h"
 #include "core/error.h"
 #include "core/inspection/shot_findings.h"
+#include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "core/shot/ready_shot.h"
+#include "theatre/exposure.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -449,6 +452,80 @@ void damages(const std::vector<std::string>& clips) {
     }
 }
 
+// ---- The fox, slowed
+
+struct Way {
+    const char* name;
+    Method method;
+    bool passedOver;
+};
+
+void fox() {
+    constexpr int count = 60;
+    theatre::Camera camera{.width = 960, .height = 540, .rate = Rate(24, 1), .shutterSeconds = 1.0 / 96};
+    camera.grain = 0;
+    const QTemporaryDir folder;
+    const std::string file = folder.path().toStdString() + "/fox.mkv";
+    const auto held = theatre::foxOnTwos(960, 540);
+    const auto writer = openWriter({.target = file,
+                                    .rate = camera.rate,
+                                    .width = camera.width,
+                                    .height = camera.height,
+                                    .layout = theatre::expose(*held, camera, 0).layout()});
+    for (int n = 0; n < count; ++n)
+        writer->write(theatre::expose(*held, camera, n));
+    writer->finish();
+    const auto index = std::make_shared<MediaIndex>(buildIndex(file));
+    const ShotFindings findings = inspectShot(index);
+    const Cleanup cleanup{foundDecisions(findings, recipesFor(*index, {}), {.lookAt = LookAt::figure})};
+    std::printf("fox on twos, %d frames at 25 %%: %s\n", count, summary(cleanup).c_str());
+    camera.rate = Rate(96, 1);
+    const auto truth = theatre::foxOnOnes(960, 540);
+    for (const Way& way : {Way{"sampling", Method::sample, false}, Way{"blending", Method::blend, false},
+                           Way{"flow", Method::flow, false}, Way{"flow, passed over", Method::flow, true}}) {
+        Shot shot = shotOf(file);
+        shot.speed = Rational(1, 4);
+        shot.method = way.method;
+        if (way.passedOver) shot.cleanup = cleanup;
+        const Footage footage = footageOf(index, Interpretation{}, std::size_t{256} << 20, shot.cleanup);
+        const ReadyShot ready = readyShot(shot, footage, footage.axis->findings(findings),
+                                          {.vectors = std::make_shared<VectorStore>()});
+        std::vector<double> all;
+        std::vector<double> changes;
+        cv::Mat before;
+        for (int n = 0; n < 4 * (count - 2); ++n) {
+            const auto grey = [](const Image& image) {
+                cv::Mat out(image.height(), image.width(), CV_8U);
+                for (int y = 0; y < image.height(); ++y)
+                    std::copy_n(image.row<std::uint8_t>(0, y).data(), image.width(), out.ptr(y));
+                return out;
+            };
+            const cv::Mat made = grey(*ready.frames->make(n).image);
+            all.push_back(psnr(made, grey(theatre::expose(*truth, camera, n)), {0, 0, 960, 540}));
+            if (!before.empty()) {
+                cv::Mat change;
+                cv::absdiff(made, before, change);
+                changes.push_back(cv::mean(change)[0]);
+            }
+            before = made;
+        }
+        std::sort(all.begin(), all.end());
+        const auto tenth = all.size() / 10;
+        double sum = 0;
+        double worst = 0;
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            sum += all[i];
+            if (i < tenth) worst += all[i];
+        }
+        cv::Scalar mean;
+        cv::Scalar deviation;
+        cv::meanStdDev(changes, mean, deviation);
+        std::printf("  %-18s %.2f / %.2f dB, change from frame to frame %.2f ± %.2f steps\n", way.name,
+                    sum / static_cast<double>(all.size()), worst / static_cast<double>(tenth), mean[0],
+                    deviation[0]);
+    }
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -458,12 +535,14 @@ int main(int argc, char** argv) {
     try {
         if (!words.empty() && words[0] == "holds")
             holds(clips.empty() ? -1 : std::stoi(clips[0]));
+        else if (!words.empty() && words[0] == "fox")
+            fox();
         else if (!clips.empty() && words[0] == "alarms")
             alarms(clips);
         else if (!clips.empty() && words[0] == "damage")
             damages(clips);
         else
-            std::cerr << "bench_clean holds [CASES] | alarms CLIP… | damage CLIP…\n";
+            std::cerr << "bench_clean holds [CASES] | alarms CLIP… | damage CLIP… | fox\n";
     } catch (const std::exception& error) {
         std::cerr << error.what() << '\n';
         return 1;

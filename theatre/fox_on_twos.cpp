@@ -15,8 +15,9 @@ constexpr double pi = std::numbers::pi;
 
 class FoxOnTwos final : public Scene {
   public:
-    FoxOnTwos(int width, int height)
-        : scaleX_(width / 960.0)
+    FoxOnTwos(int width, int height, bool held)
+        : held_(held)
+        , scaleX_(width / 960.0)
         , scaleY_(height / 540.0)
         , sky_(skySheet(960, 540, QColor(0x3C, 0x4C, 0x68), QColor(0x9A, 0x8F, 0x9C), 71))
         , moon_(QColor(0xEF, 0xE6, 0xC8), 72, 0.6)
@@ -49,8 +50,7 @@ class FoxOnTwos final : public Scene {
             drawSwaying(p, clumps_[static_cast<std::size_t>(i) % clumps_.size()], 20 + i * 116, 500,
                         0.16 * std::sin(2 * pi * (0.55 * seconds + 0.09 * i)));
         // The puppet stays put for two frames of 24 a second; each pose is held over both.
-        const double pose = std::floor(seconds * 12 + 0.25) / 12;
-        drawFox(p, pose);
+        drawFox(p, held_ ? std::floor(seconds * 12 + 0.25) / 12 : seconds);
         p.drawImage(0, 0, front_);
     }
 
@@ -138,6 +138,7 @@ class FoxOnTwos final : public Scene {
         p.restore();
     }
 
+    bool held_; ///< each pose stands for two frames
     double scaleX_, scaleY_;
     QImage sky_;
     Paper moon_, coat_, belly_, sock_, rod_;
@@ -148,7 +149,11 @@ class FoxOnTwos final : public Scene {
 } // namespace
 
 std::unique_ptr<Scene> foxOnTwos(int width, int height) {
-    return std::make_unique<FoxOnTwos>(width, height);
+    return std::make_unique<FoxOnTwos>(width, height, true);
+}
+
+std::unique_ptr<Scene> foxOnOnes(int width, int height) {
+    return std::make_unique<FoxOnTwos>(width, height, false);
 }
 
 } // namespace yarngap::theatre

@@ -23,6 +23,8 @@ class Scene {
 
 std::unique_ptr<Scene> heronGlide(int width, int height);
 std::unique_ptr<Scene> foxOnTwos(int width, int height);
+/// The same fox drawn anew in every moment: what the other would be without holds.
+std::unique_ptr<Scene> foxOnOnes(int width, int height);
 std::unique_ptr<Scene> bellSwing(int width, int height);
 std::unique_ptr<Scene> lanternParade(int width, int height);
 std::unique_ptr<Scene> starWheel(int width, int height);

@@ -146,10 +146,40 @@ std::string toText(const Suitability& s) {
     return text;
 }
 
+namespace {
+
+/// A line for each sort of finding: "Repeats: 5 (99 %), 7 (98 %)".
+template <typename List, typename Frame>
+std::string lineOf(const char* what, const List& found, Frame frame) {
+    if (found.empty()) return {};
+    std::string line = what;
+    const char* before = ": ";
+    for (const auto& one : found) {
+        line += before + std::to_string(frame(one)) + " (" +
+                std::to_string(static_cast<int>(std::floor(one.certainty * 100))) + " %)";
+        before = ", ";
+    }
+    return line + '\n';
+}
+
+std::string toText(const CleanFindings& clean) {
+    const auto frame = [](const auto& found) { return found.frame; };
+    std::vector<FoundDamage> places;
+    std::vector<FoundDamage> whole;
+    for (const FoundDamage& damage : clean.damage)
+        (damage.places.empty() ? whole : places).push_back(damage);
+    return lineOf("Repeats", clean.repeats, frame) + lineOf("Holds of the figure", clean.figureHolds, frame) +
+           lineOf("Damaged places", places, frame) + lineOf("Bad frames", whole, frame) +
+           lineOf("Frames lost after", clean.losses, [](const FoundLoss& loss) { return loss.after; });
+}
+
+} // namespace
+
 std::string toText(const MediaIndex& index, const ShotFindings& findings) {
     std::string text = "Measured: " + findings.describe() + '\n';
     for (const Proposal& p : proposalsFor(index, findings, {}))
         if (!p.sentence.empty()) text += p.sentence + '\n';
+    text += toText(findings.clean);
     return text;
 }
 

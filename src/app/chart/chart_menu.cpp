@@ -10,6 +10,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <initializer_list>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -71,6 +73,35 @@ void ThreadChart::ask(const QString& what, const std::function<TimeKeys(const Ti
     }
 }
 
+std::optional<std::int64_t> ThreadChart::sourceFrameUnder(const QPointF& place, bool byKey) const {
+    constexpr double near = 14; // pixels from the rail
+    const std::int64_t last = plan_->mediaFrames - 1;
+    if (byKey) {
+        const auto row = static_cast<std::size_t>(player_.playhead());
+        return std::clamp<std::int64_t>(plan_->rows.at(row).position.frame, 0, last);
+    }
+    if (std::abs(place.y() - at_.sourceY) > near) return std::nullopt;
+    const auto frame = std::llround((place.x() - sourceX(0)) / (sourceX(1) - sourceX(0)));
+    return frame < 0 || frame > last ? std::nullopt : std::optional<std::int64_t>(frame);
+}
+
+void ThreadChart::addSourceMenu(QMenu& menu, std::int64_t frame) {
+    menu.addSection(tr("Source frame %1").arg(frame));
+    connect(menu.addAction(tr("Show in the source sheet")), &QAction::triggered, this,
+            [this, frame] { Q_EMIT sheetAsked(frame); });
+    for (const auto& [kind, words] : std::initializer_list<std::pair<CleanupKind, QString>>{
+             {CleanupKind::keep, tr("Keep it")},
+             {CleanupKind::passOver, tr("Pass over it")},
+             {CleanupKind::takeOut, tr("Take it out")},
+             {CleanupKind::rebuild, tr("Rebuild it")},
+             {CleanupKind::putIn, tr("Put a frame in after it")}})
+        connect(menu.addAction(words), &QAction::triggered, this,
+                [this, frame, kind = kind] { Q_EMIT decisionAsked(frame, kind); });
+    if (plan_->markOf(frame))
+        connect(menu.addAction(tr("Take the decision back")), &QAction::triggered, this,
+                [this, frame] { Q_EMIT decisionAsked(frame, std::nullopt); });
+}
+
 void ThreadChart::contextMenuEvent(QContextMenuEvent* asked) {
     if (!plan_ || drag_) return;
     const QPointF place = asked->pos();
@@ -120,6 +151,8 @@ void ThreadChart::contextMenuEvent(QContextMenuEvent* asked) {
             }
         });
     }
+    const bool byKey = asked->reason() == QContextMenuEvent::Keyboard;
+    if (const auto source = sourceFrameUnder(place, byKey)) addSourceMenu(*menu, *source);
     if (!copied_.empty()) {
         const std::int64_t moment = std::llround(map_->positionAt(static_cast<double>(frame)));
         add(tr("Paste the timing at source frame %1").arg(moment), tr("paste timing"),

@@ -10,6 +10,7 @@
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over <span>
 #include "app/chart/lane_edits.h"
+#include "core/cleaning/cleanup.h"
 #endif
 
 #include <QLineEdit>
@@ -22,6 +23,8 @@
 #include <memory>
 #include <optional>
 #include <vector>
+
+class QMenu;
 
 namespace yarngap::app {
 
@@ -80,6 +83,10 @@ class ThreadChart : public QWidget, protected ChartPainting {
     void timingAsked(const yarngap::Timing& changed, const QString& what);
     /// Why an edit cannot be made.
     void refused(const QString& sentence);
+    /// Decides about a source frame, as the plan counts them; nothing: takes the decision back.
+    void decisionAsked(qint64 sourceFrame, std::optional<yarngap::CleanupKind> decision);
+    /// The source sheet is to be shown at this frame.
+    void sheetAsked(qint64 sourceFrame);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -126,6 +133,10 @@ class ThreadChart : public QWidget, protected ChartPainting {
     void dragTo(const Timing& changed, const QString& what, int segment);
 
     void typeSpeed(const QPointF& place);
+    /// The source frame whose place on its rail is under `place`, or, for a menu asked for by key, that of
+    /// the playhead.
+    [[nodiscard]] std::optional<std::int64_t> sourceFrameUnder(const QPointF& place, bool byKey) const;
+    void addSourceMenu(QMenu& menu, std::int64_t frame);
     void ask(const QString& what, const std::function<TimeKeys(const TimeKeys&)>& change);
     void nudgeKey(int frames, int percents);
     /// `further` adds it or lets it go; else it comes last of those chosen, or stands alone.

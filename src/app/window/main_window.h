@@ -66,6 +66,7 @@ class MainWindow : public QWidget {
     void connectClean();
     void showSourceSheet(bool on);
     void showCleanOutcome();
+    void decideAboutSource(qint64 frame, std::optional<CleanupKind> decision);
     void goToSourceFrame(qint64 interpreted);
     void connectFiles();
     void connectCompare();

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -18,8 +19,31 @@ void MainWindow::connectClean() {
             [this](const Cleanup& changed, const QString& what) {
                 document_.editCleanup(what, changed, clean_->keepsLength());
             });
+    connect(chart_, &ThreadChart::sheetAsked, this, [this](qint64 frame) {
+        showSourceSheet(true);
+        if (const auto axis = document_.currentAxis(); axis && frame < axis->frames())
+            gapView_->sourceSheet().goTo(axis->origin(frame).frame);
+    });
+    connect(chart_, &ThreadChart::decisionAsked, this, &MainWindow::decideAboutSource);
     // The playhead goes along, so that the picture is there when the sheet is left.
     connect(&gapView_->sourceSheet(), &SourceSheet::moved, this, &MainWindow::goToSourceFrame);
+}
+
+void MainWindow::decideAboutSource(qint64 frame, std::optional<CleanupKind> decision) {
+    const auto axis = document_.currentAxis();
+    if (!axis || frame < 0 || frame >= axis->frames()) return;
+    const std::int64_t n = axis->origin(frame).frame;
+    if (!decision) {
+        document_.editCleanup(tr("decision taken back"), withoutDecisions(axis->cleanup(), n, n),
+                              clean_->keepsLength());
+        return;
+    }
+    CleanupDecision made{.frame = n, .kind = *decision};
+    const CleanupDecision* there = axis->cleanup().behind(n);
+    if (made.kind == CleanupKind::putIn && there)
+        made.count = std::min(there->count + 1, CleanupDecision::mostPutIn);
+    document_.editCleanup(tr("source frame %1 %2").arg(n).arg(wordFor(*decision)),
+                          withDecision(axis->cleanup(), std::move(made)), clean_->keepsLength());
 }
 
 void MainWindow::showCleanOutcome() {
