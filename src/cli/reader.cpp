@@ -35,9 +35,13 @@ std::optional<Cleanup> askedCleanup(const ShotArguments& arguments, const Source
         return Cleanup{
             foundDecisions(*reader.inspect(index), interpreted.recipes(), {.certainty = *asked.certainty})};
     if (!asked.file) return std::nullopt;
-    Cleanup cleanup = loadCleanup(*asked.file);
-    validate(cleanup, interpreted.interpretedFrames());
-    return cleanup;
+    try {
+        Cleanup cleanup = loadCleanup(*asked.file);
+        validate(cleanup, interpreted.interpretedFrames());
+        return cleanup;
+    } catch (const Error& error) {
+        throw WrongUsage(error.what());
+    }
 }
 
 bool makesFrames(const Cleanup& cleanup) {

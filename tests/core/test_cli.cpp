@@ -3,6 +3,7 @@
 #include "core/media/library_messages.h"
 #include "core/motion/vector_file.h"
 #include "support/clips.h"
+#include "support/file_bytes.h"
 #include "support/program.h"
 
 #include <QDir>
@@ -185,6 +186,10 @@ class TestCli : public QObject {
                                         << "sample, blend or flow";
         QTest::newRow("no such map") << "plan CLIP --map none.csv"
                                      << "cannot be read";
+        QTest::newRow("no such list of decisions") << "plan CLIP --clean none.json"
+                                                   << "There is no file";
+        QTest::newRow("no certainty") << "plan CLIP --clean found:2"
+                                      << "from 0 to 1";
         QTest::newRow("a folder for a map") << "plan CLIP --map /tmp"
                                             << "cannot be read";
         QTest::newRow("no file for a list") << "plan CLIP --edl /dev/zero"
@@ -305,6 +310,101 @@ class TestCli : public QObject {
         QCOMPARE(bridged[QLatin1String("last")].toInt(), 4);
         QCOMPARE(rows(QStringLiteral("--keep-repeats"))[3].toObject()[QLatin1String("kind")].toString(),
                  QStringLiteral("original"));
+    }
+
+    void decisionsAboutSourceFramesAreObeyed() {
+        const QString list = clips_.path(QStringLiteral("decisions.json"));
+        putBytes(list, R"({"decisions": [{"frame": 3, "do": "take-out"}, {"frame": 4, "do": "take-out"},
+                          {"frame": 9, "do": "put-in", "count": 3}, {"frame": 20, "do": "pass-over"}]})");
+        const QStringList clean{QStringLiteral("--clean"), list};
+        const Outcome plan = run(QStringList{QStringLiteral("plan"), clip_, QStringLiteral("--json"),
+                                             QStringLiteral("--repeats"), QStringLiteral("none"),
+                                             QStringLiteral("--cuts"), QStringLiteral("none")} +
+                                 clean);
+        QCOMPARE(plan.status, 0);
+        QVERIFY2(plan.err.isEmpty(), qPrintable(plan.err));
+        QCOMPARE(plan.json()[QLatin1String("output")].toObject()[QLatin1String("frames")].toInt(), 49);
+        const QJsonObject bridged = plan.json()[QLatin1String("rows")].toArray()[21].toObject();
+        QVERIFY(bridged[QLatin1String("bridged")].toBool());
+        const QString target = clips_.path(QStringLiteral("cleaned.mkv"));
+        const Outcome render = run(QStringList{QStringLiteral("render"), clip_, QStringLiteral("-o"), target,
+                                               QStringLiteral("--method"), QStringLiteral("sample")} +
+                                   clean);
+        QVERIFY2(render.status == 0, qPrintable(render.err));
+        const auto result = openSource(target);
+        const auto source = openSource(clip_);
+        QCOMPARE(result->frames(), std::int64_t{49});
+        QCOMPARE(*result->frame(2), *source->frame(2));
+        QCOMPARE(*result->frame(3), *source->frame(5));   // later ones have closed up
+        QCOMPARE(*result->frame(11), *source->frame(10)); // behind the three that were put in
+        QVERIFY(*result->frame(8) != *source->frame(9));
+        QCOMPARE(*result->frame(21), *source->frame(19)); // a sample of one passed over shows the one before
+    }
+
+    void whatWasFoundIsWrittenToBeLookedThrough() {
+        // Every picture is shown twice.
+        const QString twice =
+            clips_.make(QStringLiteral("twice.mkv"),
+                        {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
+                         QStringLiteral("testsrc2=size=320x240:rate=12,fps=24"), QStringLiteral("-frames:v"),
+                         QStringLiteral("40"), QStringLiteral("-c:v"), QStringLiteral("libx264")});
+        const QString list = clips_.path(QStringLiteral("found.json"));
+        const Outcome o = run({QStringLiteral("clean"), twice, QStringLiteral("-o"), list});
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QCOMPARE(o.out.trimmed(), QStringLiteral("20 passed over"));
+        const QJsonArray decisions =
+            QJsonDocument::fromJson(bytesOf(list))[QLatin1String("decisions")].toArray();
+        QCOMPARE(decisions.size(), 20);
+        QCOMPARE(decisions[4].toObject()[QLatin1String("frame")].toInt(), 9);
+        QCOMPARE(decisions[4].toObject()[QLatin1String("do")].toString(), QStringLiteral("pass-over"));
+        const Outcome plan =
+            run({QStringLiteral("plan"), twice, QStringLiteral("--json"), QStringLiteral("--clean"),
+                 QStringLiteral("found:0.9"), QStringLiteral("--speed"), QStringLiteral("50%")});
+        // Behind the last repeat there is nothing to go on to.
+        QCOMPARE(plan.json()[QLatin1String("counts")].toObject()[QLatin1String("original")].toInt(), 21);
+        QVERIFY(run({QStringLiteral("scan"), twice}).out.contains("Repeats: 1 ("));
+    }
+
+    void decisionsThatCannotBeAreTold_data() {
+        QTest::addColumn<QByteArray>("content");
+        QTest::addColumn<int>("status");
+        QTest::addColumn<QByteArray>("says");
+        QTest::newRow("beyond the end") << QByteArray(R"({"decisions": [{"frame": 48, "do": "keep"}]})") << 2
+                                        << QByteArray("frame 48 lies beyond the end");
+        QTest::newRow("twice")
+            << QByteArray(R"({"decisions": [{"frame": 4, "do": "keep"}, {"frame": 4, "do": "rebuild"}]})")
+            << 2 << QByteArray("twice");
+        QByteArray all = "{\"decisions\": [";
+        for (int n = 0; n < 48; ++n)
+            all += (n > 0 ? ", " : "") + QByteArray("{\"frame\": ") + QByteArray::number(n) +
+                   ", \"do\": \"take-out\"}";
+        QTest::newRow("all taken out") << all + "]}" << 2 << QByteArray("Keep at least one");
+        QTest::newRow("no list") << QByteArray("{}") << 2 << QByteArray("holds no decisions");
+        QTest::newRow("cut off") << QByteArray("{\"decisions\": [{\"fra") << 2
+                                 << QByteArray("holds no decisions");
+        QTest::newRow("without effect") << QByteArray(R"({"decisions": [{"frame": 0, "do": "pass-over"}]})")
+                                        << 0 << QByteArray("has no effect");
+    }
+    void decisionsThatCannotBeAreTold() {
+        QFETCH(QByteArray, content);
+        QFETCH(int, status);
+        QFETCH(QByteArray, says);
+        const QString list = clips_.path(QStringLiteral("bad.json"));
+        putBytes(list, content);
+        const QString target = clips_.path(QStringLiteral("bad.mkv"));
+        const Outcome o =
+            run({QStringLiteral("render"), clip_, QStringLiteral("-o"), target, QStringLiteral("--method"),
+                 QStringLiteral("sample"), QStringLiteral("--clean"), list});
+        QCOMPARE(o.status, status);
+        QVERIFY2(o.err.contains(QString::fromLatin1(says)), qPrintable(o.err));
+        QCOMPARE(QFile::exists(target), status == 0);
+        QFile::remove(target);
+        // And the list is no place to write on.
+        QCOMPARE(run({QStringLiteral("render"), clip_, QStringLiteral("--clean"), list, QStringLiteral("-o"),
+                      list})
+                     .status,
+                 2);
+        QCOMPARE(bytesOf(list), content);
     }
 
     void aMatteOfPicturesMovesTheSubjectApart() {

@@ -92,14 +92,16 @@ std::shared_ptr<const SourceAxis> Document::axisOf(const Shot& shot) const {
     if (!knownAxis_ || knownAxis_->index != index || knownAxis_->asked != shot.interpretation ||
         knownAxis_->cleanup != shot.cleanup)
         knownAxis_ = KnownAxis{index, shot.interpretation, shot.cleanup,
-                               suitableAxis(*index, shot.interpretation, shot.cleanup)};
+                               suitableAxis(*index, shot.interpretation, shot.cleanup), nullptr};
     return knownAxis_->axis;
 }
 
 std::shared_ptr<const SourceAxis> Document::interpretedAxis() const {
-    const auto axis = currentAxis();
+    auto axis = currentAxis();
     if (!axis || axis->cleanup().empty()) return axis;
-    return std::make_shared<const SourceAxis>(*currentMedia(), axis->interpretation());
+    if (!knownAxis_->interpreted)
+        knownAxis_->interpreted = std::make_shared<const SourceAxis>(*currentMedia(), axis->interpretation());
+    return knownAxis_->interpreted;
 }
 
 std::shared_ptr<const SourceAxis> Document::currentAxis() const {

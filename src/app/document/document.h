@@ -112,6 +112,7 @@ class Document : public QObject {
         Interpretation asked; ///< that of the axis, unless it does not suit the file
         Cleanup cleanup;      ///< likewise
         std::shared_ptr<const SourceAxis> axis;
+        std::shared_ptr<const SourceAxis> interpreted; ///< before the cleanup; null until asked for
     };
 
     /// The same of findings as a shot has them.

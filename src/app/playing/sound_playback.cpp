@@ -42,9 +42,11 @@ QAudioFormat deviceFormat() {
     return format;
 }
 
-/// Source frames at even times share the time of the file; uneven ones have moments of their own.
+/// Source frames at even times share the time of the file; uneven ones, and those among which frames are gone
+/// or were put in, have moments of their own.
 SourceTime timeOf(const MediaIndex& index, const std::shared_ptr<const SourceAxis>& axis) {
-    if (axis->facts().constantRate) return Rate(Rational(axis->frames()) / index.facts.seconds());
+    if (axis->facts().constantRate && !axis->isRecounted())
+        return Rate(Rational(axis->frames()) / index.facts.seconds());
     return SourceTime(
         [axis](const Position& at) { return axis->momentOf(Rational(at.frame) + at.phase).toDouble(); });
 }

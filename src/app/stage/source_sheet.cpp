@@ -246,9 +246,9 @@ bool SourceSheet::handleKey(int key, Qt::KeyboardModifiers modifiers) {
         return move(-at_), true;
     case Qt::Key_End:
         return move(frames()), true;
-    case Qt::Key_Tab:
+    case Qt::Key_BracketRight:
         return goToFound(1), true;
-    case Qt::Key_Backtab:
+    case Qt::Key_BracketLeft:
         return goToFound(-1), true;
     case Qt::Key_A:
         return decide(CleanupKind::keep), true;

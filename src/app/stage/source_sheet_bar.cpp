@@ -61,7 +61,7 @@ SourceSheetBar::SourceSheetBar(QWidget* parent)
     auto* undecide = add(tr("Undecide  ⌫"), QStringLiteral("sheetUndecideButton"),
                          tr("Take back what is decided about these frames"));
     connect(undecide, &QToolButton::clicked, this, &SourceSheetBar::undecideAsked);
-    auto* next = add(tr("Next found  Tab"), QStringLiteral("sheetNextFoundButton"),
+    auto* next = add(tr("Next found  ]"), QStringLiteral("sheetNextFoundButton"),
                      tr("To the next frame that something was found about and nothing is decided"));
     connect(next, &QToolButton::clicked, this, [this] { Q_EMIT foundAsked(1); });
     auto* leave = add(tr("Done  Esc"), QStringLiteral("sheetDoneButton"), tr("Back to the picture"));

@@ -253,7 +253,8 @@ void CleanStep::showState() {
     const Shot* shot = workspace_.document.current();
     const double share = shot ? workspace_.document.media().state(shot->media).measured : 0;
     if (workspace_.document.currentAxis() && !lookedAt_)
-        words = tr("The pictures are being searched, %1 %…").arg(static_cast<int>(100 * std::max(0.0, share)));
+        words =
+            tr("The pictures are being searched, %1 %…").arg(static_cast<int>(100 * std::max(0.0, share)));
     else if (hintsAtFigure())
         words = tr("The figure seems to be held while the rest moves. Look for holds of what moves most.");
     state_->setText(words);

@@ -184,8 +184,8 @@ std::vector<RenderRequest> RenderStep::reel() const {
                         " is not ready yet, or its file is missing. Look at its card in the list.");
         validate(shot.interpretation, *index);
         const Timing timing = withOutputRate(shot.timing(axis->facts().rate, axis->frames()), rate);
-        requests.push_back({shot, timing, index, axis, document.gapFindingsOf(shot),
-                            document.media().known()});
+        requests.push_back(
+            {shot, timing, index, axis, document.gapFindingsOf(shot), document.media().known()});
     }
     return requests;
 }

@@ -81,7 +81,11 @@ void MainWindow::prepareKeys() {
 
 bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
     if (!plan()) return false;
-    if (gapView_->showsSourceSheet() && gapView_->sourceSheet().handleKey(key, modifiers)) return true;
+    if (gapView_->showsSourceSheet()) {
+        if (gapView_->sourceSheet().handleKey(key, modifiers)) return true;
+        // What would play or trim behind the sheet has no place here.
+        if (key != Qt::Key_S && key != Qt::Key_F && key != Qt::Key_C) return false;
+    }
     // While a matte is drawn, they move its points.
     if (!gapView_->editsMatte() && modifiers == Qt::ControlModifier &&
         (key == Qt::Key_Left || key == Qt::Key_Right)) {

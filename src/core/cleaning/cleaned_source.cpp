@@ -3,6 +3,8 @@
 #include "core/cleaning/restored_places.h"
 #include "core/progress.h"
 
+#include <tbb/task_arena.h>
+
 #include <algorithm>
 #include <chrono>
 #include <utility>
@@ -117,8 +119,10 @@ ImagePtr CleanedSource::frame(std::int64_t n, const std::stop_token& stop) {
 
 ImagePtr CleanedSource::made(const FrameOrigin& origin, const std::stop_token& stop) {
     const Recipe recipe = recipeOf(origin);
-    ImagePtr image =
-        recipe.row ? maker_.make(*recipe.row, stop).image : interpreted_->frame(recipe.standIn, stop);
+    // While it waits for its own tasks, this thread must not take up others that wait for the lock it holds.
+    ImagePtr image = tbb::this_task_arena::isolate([&] {
+        return recipe.row ? maker_.make(*recipe.row, stop).image : interpreted_->frame(recipe.standIn, stop);
+    });
     if (origin.kind != Kind::restored) return image;
     return std::make_shared<Image>(withPlacesFrom(*interpreted_->frame(origin.frame, stop), *image,
                                                   cleanup_.about(origin.frame)->places));

@@ -22,9 +22,9 @@ struct Drop {
     friend bool operator==(const Drop&, const Drop&) = default;
 };
 
-/// Steps that change clearly more (by a fifth) than those before and after, where the picture changes steadily
-/// otherwise; those alone are looked at.
-/// `repeats` are frames that repeat the one before. At most 40, the clearest.
+/// Steps that change clearly more (by a fifth) than those before and after, where the picture changes
+/// steadily otherwise; those alone are looked at. `repeats` are frames that repeat the one before. At most
+/// 40, the clearest.
 std::vector<std::int64_t> suspectedDrops(std::span<const FrameMetrics> frames,
                                          std::span<const std::int64_t> repeats,
                                          std::span<const std::int64_t> cuts);

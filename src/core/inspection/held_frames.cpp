@@ -48,7 +48,8 @@ Change changeAt(std::span<const CellChanges> changes, std::int64_t n, std::span<
     std::vector<Cell> cells;
     std::vector<std::uint8_t> values;
     double most = 0;
-    // What the picture leaves of itself where nothing holds or moves: noise, and what laying it on itself costs.
+    // What the picture leaves of itself where nothing holds or moves: noise, and what laying it on itself
+    // costs.
     CellChanges now = changes[static_cast<std::size_t>(n)];
     std::nth_element(now.begin(), now.begin() + now.size() / 2, now.end());
     const double common = now[now.size() / 2] * quarter;
