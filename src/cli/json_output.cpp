@@ -230,6 +230,7 @@ nlohmann::ordered_json toJson(const Timing& t, const FramePlan& plan) {
         if (row.open > Rational(0)) r["open"] = row.open.toString();
         if (row.atCut) r["atCut"] = true;
         if (row.bridged) r["bridged"] = true;
+        if (row.subject) r["subject"] = {{"first", row.subject->first}, {"last", row.subject->second}};
         rows.push_back(std::move(r));
     }
     return {

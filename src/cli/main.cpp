@@ -65,9 +65,11 @@ struct CommandLine {
             ->check(CLI::Range(0.0, 1.0))
             ->capture_default_str();
         clean
-            ->add_option("--look-at", cleaning.lookAt,
-                         "What must stand still for a frame to be passed over: the picture, or the figure")
-            ->check(CLI::IsMember({"picture", "figure"}))
+            ->add_option(
+                "--look-at", cleaning.lookAt,
+                "What must stand still for a frame to be passed over: the picture, the figure, or the "
+                "subject of a matte, which alone is passed over")
+            ->check(CLI::IsMember({"picture", "figure", "subject"}))
             ->capture_default_str();
         clean->add_flag("--as-measured", arguments.asMeasured,
                         "Undo fields, pulldown, varying times and rotation first, as the pictures show them");

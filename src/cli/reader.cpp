@@ -73,7 +73,7 @@ Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheByte
         } else if (makesFrames(shot.cleanup))
             means.cuts = interpreted.interpretedFindings(*reader.inspect(index)).cuts;
         for (const IdleDecision& idle :
-             idleDecisions(shot.cleanup, interpreted.interpretedFrames(), means.cuts))
+             idleDecisions(shot.cleanup, interpreted.interpretedFrames(), means.cuts, !shot.matte.empty()))
             std::cerr << idle.sentence << '\n';
     }
     return footageOf(index, shot.interpretation, cacheBytes, shot.cleanup, means);

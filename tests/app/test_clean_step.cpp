@@ -190,6 +190,30 @@ class TestCleanStep : public QObject {
         QVERIFY(decisions().empty());
     }
 
+    void theSubjectOfAMatteIsPassedOverAlone() {
+        open(clips_.path(QStringLiteral("fox.mkv")));
+        window_.choose("lookAtBox", 2);
+        QTRY_VERIFY2(window_.find<QLabel>("cleanState")->text().contains(QStringLiteral("no matte")),
+                     qPrintable(window_.find<QLabel>("cleanState")->text()));
+        Shot shot = *window_->document().current();
+        shot.matte.keys = {{0, {{0, 100}, {width, 100}, {width, 220}, {0, 220}}}};
+        window_->document().edit(QStringLiteral("matte"), shot);
+        click("passOverAllButton");
+        QCOMPARE(outcome(), QStringLiteral("24 passed over"));
+        QCOMPARE(sheet().decisionOn(5), QStringLiteral("subject passed over"));
+        const PlanRow& row = window_->plan()->rows[5];
+        QCOMPARE(row.subject, std::optional(std::pair<std::int64_t, std::int64_t>(4, 6)));
+        QCOMPARE(row.position.frame, 5);
+        window_->player().goTo(5);
+        QTRY_VERIFY2(
+            window_.find<QLabel>("sentence")->text().contains(QStringLiteral("subject half way from 4 to 6")),
+            qPrintable(window_.find<QLabel>("sentence")->text()));
+        QTRY_VERIFY_WITH_TIMEOUT(window_->preview().picture(5) && !window_->preview().picture(5)->draft,
+                                 60'000);
+        QVERIFY2(window_->preview().picture(5)->trouble.isEmpty(),
+                 qPrintable(window_->preview().picture(5)->trouble));
+    }
+
     void damageIsRestoredAndABadFrameRebuilt() {
         open(clips_.path(QStringLiteral("damaged.mkv")));
         QCOMPARE(outcome(), QStringLiteral("2 faults found"));

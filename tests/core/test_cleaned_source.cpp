@@ -69,6 +69,34 @@ double psnr(const Image& a, const Image& b) {
     return psnr(a, b, 24, 16, width - 48, height - 32);
 }
 
+/// Where a disc stands that moves by 4 pixels a frame.
+double discAt(double moment) {
+    return 40 + 4 * moment;
+}
+
+/// The disc as drawn at one moment, before the background of another.
+Image discBefore(double moment, double drawn) {
+    Image image = picture(moment);
+    for (int y = 0; y < height; ++y)
+        for (int x = 0; x < width; ++x) {
+            const double share = std::clamp(18.5 - std::hypot(x - discAt(drawn), y - 56.0), 0.0, 1.0);
+            auto& sample = image.row<std::uint8_t>(0, y)[static_cast<std::size_t>(x)];
+            const double own = 190 + 40 * std::sin((x - discAt(drawn)) / 4) * std::cos((y - 56.0) / 3);
+            sample = static_cast<std::uint8_t>(std::lround(sample + share * (own - sample)));
+        }
+    return image;
+}
+
+std::vector<MattePoint> circleAround(double x) {
+    std::vector<MattePoint> points;
+    constexpr int corners = 32;
+    for (int i = 0; i < corners; ++i) {
+        const double angle = 2 * 3.14159265358979 * i / corners;
+        points.push_back({x + 0.5 + 18.5 * std::cos(angle), 56.5 + 18.5 * std::sin(angle)});
+    }
+    return points;
+}
+
 std::shared_ptr<DrawnShot> shot() {
     return std::make_shared<DrawnShot>(16, damaged);
 }
@@ -211,6 +239,50 @@ class TestCleanedSource : public QObject {
         const auto source = shot();
         QCOMPARE(*cleaned(source, cleanup, {.finished = kept})->frame(5), *made);
         QCOMPARE(source->reads.load(), 0);
+    }
+
+    void partsAreTimedApart() {
+        // A disc drawn on twos, of 4 pixels a frame, before a background that moves by 3 in every frame.
+        const auto source = std::make_shared<DrawnShot>(17, [](std::int64_t n) {
+            return discBefore(static_cast<double>(n), static_cast<double>(n / 2 * 2));
+        });
+        Matte matte{.feather = 1};
+        for (std::int64_t n = 0; n < 17; ++n)
+            matte.keys.push_back({n, circleAround(discAt(static_cast<double>(n / 2 * 2)))});
+        Treatment treatment(Method::flow);
+        for (std::int64_t n = 1; n < 17; n += 2)
+            treatment.found.subjectPassedOver.push_back(n);
+        const Timing timing{.sourceRate = Rate(24, 1),
+                            .outputRate = Rate(24, 1),
+                            .from = 0,
+                            .to = 16,
+                            .speed = Rational(1, 2)};
+        const FramePlan plan = makePlan(timing, treatment, 17);
+        const FramePlan plain = makePlan(timing, Method::flow, 17);
+        QVERIFY(!plan.rows[16].subject); // both parts lie on a frame that is kept
+        QCOMPARE(plan.rows[16].kind, FrameKind::original);
+        const auto vectors = std::make_shared<VectorStore>();
+        const FrameMaker maker(source, vectors, plan.settings, matte);
+        const FrameMaker before(source, vectors, plain.settings, matte);
+        for (const std::size_t n : {17, 18, 19}) {
+            const PlanRow& row = plan.rows[n];
+            QCOMPARE(row.subject, std::optional(std::pair<std::int64_t, std::int64_t>(8, 10)));
+            QCOMPARE(subjectPhaseOf(row), Rational(static_cast<std::int64_t>(n) - 16, 4));
+            const double moment = static_cast<double>(n) / 2;
+            const Image truth = discBefore(moment, moment);
+            const double is = psnr(*maker.make(row).image, truth);
+            const double was = psnr(*before.make(plain.rows[n]).image, truth);
+            QVERIFY2(is > 34 && is > was + 5,
+                     qPrintable(QStringLiteral("row %1: %2 dB, was %3").arg(n).arg(is).arg(was)));
+        }
+        // The background of a source frame is the frame's own, bit for bit, away from the subject.
+        const Image made = *maker.make(plan.rows[18]).image;
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < width; ++x)
+                if (y < 30 || y > 82)
+                    QCOMPARE(made.row<std::uint8_t>(0, y)[static_cast<std::size_t>(x)],
+                             source->frame(9)->row<std::uint8_t>(0, y)[static_cast<std::size_t>(x)]);
+        QVERIFY(maker.contentKey(plan.rows[17]) != maker.contentKey(plan.rows[19]));
     }
 
     void cancellingActs() {

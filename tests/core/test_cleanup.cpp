@@ -234,6 +234,31 @@ class TestCleanup : public QObject {
         QCOMPARE(plan.rows[3].after, -1); // nothing to be learned from a frame that shows the one before
     }
 
+    void aPartAloneIsPassedOverOnlyWithAMatte() {
+        const MediaIndex index = evenFile(12);
+        CleanupDecision decision = on(5, CleanupKind::passOver);
+        decision.part = CleanupPart::subject;
+        const SourceAxis axis(index, {}, {{decision}});
+        QCOMPARE(axis.origin(5).kind, FrameOrigin::Kind::asItIs); // its picture stays
+        Shot shot = shotOf("/x.mkv");
+        const auto plan = [&] {
+            return planOf(shot, axis, shot.timing(axis.facts().rate, axis.frames()),
+                          axis.findings(ShotFindings{}));
+        };
+        QCOMPARE(plan().rows[5].kind, FrameKind::original);
+        QCOMPARE(idleDecisions(axis.cleanup(), 12, {}, false).size(), std::size_t{1});
+        shot.matte.keys = {{0, {{0, 0}, {9, 0}, {9, 9}}}};
+        const PlanRow row = plan().rows[5];
+        QCOMPARE(row.kind, FrameKind::flow);
+        QCOMPARE(row.subject, std::optional(std::pair<std::int64_t, std::int64_t>(4, 6)));
+        QCOMPARE(subjectPhaseOf(row), Rational(1, 2));
+        QCOMPARE(phaseOf(row), Rational(0)); // the background stands on its own frame
+        QCOMPARE(parseCleanup(cleanupText(axis.cleanup()), "x"), axis.cleanup());
+        decision.kind = CleanupKind::rebuild;
+        QVERIFY(message([&] { validate(Cleanup{{decision}}); }).find("part of the picture") !=
+                std::string::npos);
+    }
+
     void keptRepeatsAreShownAsTheyAre() {
         const MediaIndex index = evenFile(12);
         ShotFindings found;

@@ -25,9 +25,15 @@ void ChartPainting::drawThreads(QPainter& p, const Visible& v) const {
         const std::int64_t stride = row.bridged
                                         ? row.last - row.first
                                         : std::max<std::int64_t>(1, (row.last - row.first + most - 1) / most);
-        for (std::int64_t n = row.first; n <= row.last; n += stride)
-            threads[static_cast<std::size_t>(row.kind)][single].push_back(
+        const auto add = [&](std::int64_t n, std::size_t weight) {
+            threads[static_cast<std::size_t>(row.kind)][weight].push_back(
                 {QPointF(sourceX(static_cast<double>(n)), at_.sourceY), end});
+        };
+        for (std::int64_t n = row.first; n <= row.last; n += stride)
+            add(n, single);
+        if (row.subject) // stronger than those of its background
+            for (const std::int64_t n : {row.subject->first, row.subject->second})
+                add(n, 1);
     }
     const bool strong = scale_ >= 12;
     for (std::size_t kind = 0; kind < kinds; ++kind)

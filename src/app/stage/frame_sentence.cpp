@@ -85,7 +85,13 @@ QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<d
         parts << tr("frame blending");
         break;
     case FrameKind::flow:
-        parts << flowWords(row) << tr("optical flow");
+        parts << flowWords(row);
+        if (row.subject)
+            parts << tr("subject %1 from %2 to %3")
+                         .arg(share(subjectPhaseOf(row)))
+                         .arg(row.subject->first)
+                         .arg(row.subject->second);
+        parts << tr("optical flow");
         if (row.open > Rational(0))
             parts << tr("shutter open for %1 source frames").arg(row.open.toDouble(), 0, 'f', 2);
         break;

@@ -193,6 +193,7 @@ void SourceSheet::decide(CleanupKind kind) {
             CleanupDecision decision{.frame = n, .kind = kind};
             const CleanupDecision* found = foundOn(n, false);
             if (kind == CleanupKind::restore && found) decision.places = found->places;
+            if (kind == CleanupKind::passOver && found && found->kind == kind) decision.part = found->part;
             decisions.push_back(std::move(decision));
         }
     }

@@ -70,7 +70,10 @@ QString wordFor(CleanupKind kind) {
 
 QString SourceSheet::decisionOn(std::int64_t frame) const {
     QStringList words;
-    if (const CleanupDecision* about = cleanup().about(frame)) words << wordFor(about->kind);
+    if (const CleanupDecision* about = cleanup().about(frame))
+        words << (about->part == CleanupPart::subject      ? tr("subject %1").arg(wordFor(about->kind))
+                  : about->part == CleanupPart::background ? tr("background %1").arg(wordFor(about->kind))
+                                                           : wordFor(about->kind));
     if (const CleanupDecision* behind = cleanup().behind(frame)) words << tr("+%1 after").arg(behind->count);
     return words.join(QStringLiteral(", "));
 }

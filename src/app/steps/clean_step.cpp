@@ -63,6 +63,7 @@ void CleanStep::buildControls() {
     lookAt_->setAccessibleName(tr("Look for holds of"));
     lookAt_->addItem(tr("the whole picture"), static_cast<int>(LookAt::picture));
     lookAt_->addItem(tr("what moves most"), static_cast<int>(LookAt::figure));
+    lookAt_->addItem(tr("the matte's subject alone"), static_cast<int>(LookAt::subject));
     lookAt_->setToolTip(tr("What must stand still for a frame to be a repeat. What moves most is found with "
                            "the camera's own motion taken away."));
     certainty_->setObjectName(QStringLiteral("certaintySlider"));
@@ -195,6 +196,7 @@ void CleanStep::doAll(CleanupKind finding, CleanupKind decision) {
         if (found.kind == finding && found.certainty >= certainty()) {
             decisions.push_back(found);
             decisions.back().kind = decision;
+            if (decision != CleanupKind::passOver) decisions.back().part = CleanupPart::both;
         }
     const QString words = tr("%1 found, %2").arg(decisions.size()).arg(wordFor(decision));
     workspace_.document.editCleanup(words, withDecisions(axis->cleanup(), std::move(decisions)),
@@ -223,7 +225,8 @@ void CleanStep::showNotes() {
     if (axis) {
         const auto cuts =
             lookedAt_ ? axis->interpretedFindings(*lookedAt_).cuts : std::vector<std::int64_t>{};
-        const auto idle = idleDecisions(axis->cleanup(), axis->interpretedFrames(), cuts);
+        const bool hasMatte = !workspace_.document.current()->matte.empty();
+        const auto idle = idleDecisions(axis->cleanup(), axis->interpretedFrames(), cuts, hasMatte);
         for (std::size_t i = 0; i < idle.size() && i < mostNotes; ++i)
             notes << QString::fromStdString(idle[i].sentence);
         if (idle.size() > mostNotes) notes << tr("%1 more have no effect.").arg(idle.size() - mostNotes);
@@ -255,6 +258,9 @@ void CleanStep::showState() {
     if (workspace_.document.currentAxis() && !lookedAt_)
         words =
             tr("The pictures are being searched, %1 %…").arg(static_cast<int>(100 * std::max(0.0, share)));
+    else if (shot && shot->matte.empty() &&
+             lookAt_->currentData().toInt() == static_cast<int>(LookAt::subject))
+        words = tr("The shot has no matte. Draw one in In-betweens, under More.");
     else if (hintsAtFigure())
         words = tr("The figure seems to be held while the rest moves. Look for holds of what moves most.");
     state_->setText(words);

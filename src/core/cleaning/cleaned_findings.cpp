@@ -23,6 +23,12 @@ std::vector<std::int64_t> cleanedCuts(const std::vector<std::int64_t>& cuts,
     return out;
 }
 
+/// The part that is passed over in a frame that stays; both where there is none.
+CleanupPart partPassedOver(const Cleanup& cleanup, const FrameOrigin& origin) {
+    const CleanupDecision* decision = origin.kind == Kind::asItIs ? cleanup.about(origin.frame) : nullptr;
+    return decision && decision->kind == CleanupKind::passOver ? decision->part : CleanupPart::both;
+}
+
 /// Whether all interpreted frames after `from` up to `to` are repeats.
 bool allRepeat(const std::vector<std::int64_t>& repeats, std::int64_t from, std::int64_t to) {
     return to > from && std::upper_bound(repeats.begin(), repeats.end(), to) -
@@ -46,6 +52,9 @@ GapFindings cleanedFindings(const GapFindings& found, const Cleanup& cleanup,
     for (std::size_t n = 0; n < origins.size(); ++n) {
         const FrameOrigin& now = origins[n];
         if (now.kind == Kind::passedOver) out.passedOver.push_back(static_cast<std::int64_t>(n));
+        if (const auto part = partPassedOver(cleanup, now); part != CleanupPart::both && n > 0)
+            (part == CleanupPart::subject ? out.subjectPassedOver : out.backgroundPassedOver)
+                .push_back(static_cast<std::int64_t>(n));
         if (n == 0) continue;
         const FrameOrigin& before = origins[n - 1];
         const bool shown = isUntouched(before) || before.kind == Kind::passedOver;

@@ -47,7 +47,9 @@ FrameOrigin originOf(const CleanupDecision& decision, bool isFirst) {
     FrameOrigin origin{FrameOrigin::Kind::asItIs, decision.frame};
     switch (decision.kind) {
     case CleanupKind::passOver:
-        if (!isFirst) origin.kind = FrameOrigin::Kind::passedOver; // else there is nothing it could repeat
+        // A part alone is passed over where the frame is put together; its picture stays.
+        if (!isFirst && decision.part == CleanupPart::both)
+            origin.kind = FrameOrigin::Kind::passedOver; // else there is nothing it could repeat
         break;
     case CleanupKind::rebuild:
         origin.kind = FrameOrigin::Kind::rebuilt;
@@ -69,8 +71,10 @@ FrameOrigin originOf(const CleanupDecision& decision, bool isFirst) {
 
 /// Why a decision has no effect; empty where it has one.
 std::string idleReason(const Cleanup& cleanup, const CleanupDecision& d, std::int64_t frames,
-                       const std::vector<std::int64_t>& cuts) {
+                       const std::vector<std::int64_t>& cuts, bool hasMatte) {
     if (d.frame >= frames) return "lies beyond the end of the shot.";
+    if (d.part != CleanupPart::both && !hasMatte)
+        return "is about a part of the picture, and the shot has no matte.";
     switch (d.kind) {
     case CleanupKind::keep:
     case CleanupKind::takeOut:
@@ -122,10 +126,10 @@ std::vector<FrameOrigin> cleanedFrames(const Cleanup& cleanup, std::int64_t fram
 }
 
 std::vector<IdleDecision> idleDecisions(const Cleanup& cleanup, std::int64_t frames,
-                                        const std::vector<std::int64_t>& cuts) {
+                                        const std::vector<std::int64_t>& cuts, bool hasMatte) {
     std::vector<IdleDecision> idle;
     for (const CleanupDecision& decision : cleanup.decisions)
-        if (const std::string why = idleReason(cleanup, decision, frames, cuts); !why.empty())
+        if (const std::string why = idleReason(cleanup, decision, frames, cuts, hasMatte); !why.empty())
             idle.push_back({decision.frame, decision.kind,
                             "The decision \"" + std::string(name(decision.kind)) + "\" about source frame " +
                                 std::to_string(decision.frame) + " has no effect: it " + why});

@@ -43,9 +43,10 @@ struct IdleDecision {
 };
 
 /// The decisions that other decisions, cuts, or the ends of the shot leave without meaning. `cuts` are gaps
-/// between interpreted frames, in order; the search for kept frames ends at them.
+/// between interpreted frames, in order; the search for kept frames ends at them. Without a matte nothing can
+/// be done to a part of a picture.
 std::vector<IdleDecision> idleDecisions(const Cleanup& cleanup, std::int64_t frames,
-                                        const std::vector<std::int64_t>& cuts);
+                                        const std::vector<std::int64_t>& cuts, bool hasMatte = true);
 
 /// The nearest kept frames around a gap or a frame; −1 where there is none in this scene and within reach.
 struct KeptAround {

@@ -20,6 +20,11 @@ constexpr ChoiceNames<CleanupKind, 6> kinds{"decision about a source frame",
                                               {CleanupKind::restore, "restore"},
                                               {CleanupKind::putIn, "put-in"}}}};
 
+constexpr ChoiceNames<CleanupPart, 3> parts{"part of a picture",
+                                            {{{CleanupPart::both, "both"},
+                                              {CleanupPart::subject, "subject"},
+                                              {CleanupPart::background, "background"}}}};
+
 using Place = std::pair<std::int64_t, bool>;
 
 /// Where a decision belongs among others.
@@ -66,6 +71,8 @@ void validateOne(const CleanupDecision& d) {
     if (d.places.size() > CleanupDecision::mostPlaces)
         throw wrong(d, "names more than " + std::to_string(CleanupDecision::mostPlaces) +
                            " places. Rebuild the frame instead.");
+    if (d.part != CleanupPart::both && d.kind != CleanupKind::passOver)
+        throw wrong(d, "is about a part of the picture. Only frames that are passed over can be.");
     for (const DamagedPlace& place : d.places)
         if (place.x < 0 || place.y < 0 || place.width < 1 || place.height < 1)
             throw wrong(d, "names a place without size or off the picture.");
@@ -80,6 +87,14 @@ std::string_view name(CleanupKind kind) {
 
 CleanupKind parseCleanupKind(std::string_view text) {
     return kinds.parse(text);
+}
+
+std::string_view name(CleanupPart part) {
+    return parts.nameOf(part);
+}
+
+CleanupPart parseCleanupPart(std::string_view text) {
+    return parts.parse(text);
 }
 
 const CleanupDecision* Cleanup::about(std::int64_t frame) const {

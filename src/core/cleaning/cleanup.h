@@ -22,10 +22,19 @@ enum class CleanupKind {
     putIn     ///< frames are added behind it, where some were lost
 };
 
+/// Which part of a picture a decision is about, where a matte tells subject and background apart.
+enum class CleanupPart {
+    both,
+    subject,   ///< of CleanupKind::passOver: the background stays as filmed
+    background ///< of CleanupKind::passOver: the subject does
+};
+
 /// The word in files: "pass-over".
 [[nodiscard]] std::string_view name(CleanupKind kind);
 /// Reads what name() gives; throws Error listing the words.
 CleanupKind parseCleanupKind(std::string_view text);
+[[nodiscard]] std::string_view name(CleanupPart part);
+CleanupPart parseCleanupPart(std::string_view text);
 
 /// A part of a picture, in pixels from its top left corner.
 struct DamagedPlace {
@@ -44,6 +53,7 @@ struct CleanupDecision {
     /// its own moment; of frames put in one for each, or none for even ones.
     std::vector<Rational> phases = {};
     std::vector<DamagedPlace> places = {}; ///< of a restored frame
+    CleanupPart part = CleanupPart::both;
     double certainty = 1; ///< how sure the search was that it is called for, 0 to 1; 1 for the editor's word
 
     static constexpr int mostPutIn = 100;

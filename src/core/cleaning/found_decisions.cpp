@@ -11,8 +11,9 @@ namespace yarngap {
 
 namespace {
 
-constexpr ChoiceNames<LookAt, 2> lookAts{"choice of what is looked at",
-                                         {{{LookAt::picture, "picture"}, {LookAt::figure, "figure"}}}};
+constexpr ChoiceNames<LookAt, 3> lookAts{
+    "choice of what is looked at",
+    {{{LookAt::picture, "picture"}, {LookAt::figure, "figure"}, {LookAt::subject, "subject"}}}};
 
 /// Interpreted frames by the coded frame that each of them is.
 class FramesOfCoded {
@@ -81,9 +82,12 @@ std::vector<CleanupDecision> foundDecisions(const ShotFindings& findings,
         return &decisions.back();
     };
     const CleanFindings& clean = findings.clean;
-    const bool figure = options.lookAt == LookAt::figure;
-    for (const FoundFrame& repeat : figure ? clean.figureHolds : clean.repeats)
-        if (repeat.frame > 0) decide(repeat.frame, CleanupKind::passOver, repeat.certainty);
+    const bool figure = options.lookAt != LookAt::picture;
+    for (const FoundFrame& repeat : figure ? clean.figureHolds : clean.repeats) {
+        auto* decision =
+            repeat.frame > 0 ? decide(repeat.frame, CleanupKind::passOver, repeat.certainty) : nullptr;
+        if (decision && options.lookAt == LookAt::subject) decision->part = CleanupPart::subject;
+    }
     for (const std::int64_t frame : findings.undecodable)
         decide(frame, CleanupKind::rebuild, 1);
     for (const FoundDamage& damage : clean.damage) {

@@ -13,7 +13,8 @@ namespace yarngap {
 /// What must stand still for a frame to be passed over.
 enum class LookAt {
     picture, ///< the whole picture
-    figure   ///< what moves most, once the camera's own motion is taken away
+    figure,  ///< what moves most, once the camera's own motion is taken away
+    subject  ///< the same, and only the subject of the shot's matte is passed over
 };
 
 [[nodiscard]] std::string_view name(LookAt value);

@@ -131,6 +131,8 @@ inline constexpr auto tellDecision = [](auto& fields, auto& decision) {
     fields.unless("count", decision.count, 1, Whole{1, CleanupDecision::mostPutIn});
     fields.plainList("phases", decision.phases, CleanupDecision::mostPutIn, Exact{});
     fields.plainList("places", decision.places, CleanupDecision::mostPlaces, DamagedPlaceForm{});
+    fields.unless("part", decision.part, CleanupPart::both,
+                  Choice{[](CleanupPart v) { return name(v); }, parseCleanupPart});
     fields.unless("certainty", decision.certainty, 1.0, Share{});
 };
 

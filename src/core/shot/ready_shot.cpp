@@ -24,7 +24,12 @@ Footage footageOf(const std::shared_ptr<const MediaIndex>& index, std::shared_pt
 }
 
 FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing, const GapFindings& found) {
-    FramePlan plan = makePlan(timing, {shot.settingsInForce(), found}, axis.frames());
+    Treatment treatment(shot.settingsInForce(), found);
+    if (shot.matte.empty()) { // nothing tells the parts apart
+        treatment.found.subjectPassedOver.clear();
+        treatment.found.backgroundPassedOver.clear();
+    }
+    FramePlan plan = makePlan(timing, treatment, axis.frames());
     plan.marks = axis.marks();
     return plan;
 }

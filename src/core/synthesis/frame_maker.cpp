@@ -84,15 +84,23 @@ bool FrameMaker::isToBeKept(const PlanRow& row) const {
     const std::int64_t last = row.after >= 0 ? row.after : row.last;
     for (std::int64_t n = first; n <= last; ++n)
         if (context_->source->troubleOf(n)) return false;
-    return true;
+    return !row.subject || (!context_->source->troubleOf(row.subject->first) &&
+                            !context_->source->troubleOf(row.subject->second));
 }
 
 std::map<std::int64_t, FrameTrouble> FrameMaker::troublesOf(const PlanRow& row) const {
     // Of a bridged row only the frames at both ends are looked at.
     const std::int64_t step = row.bridged ? std::max<std::int64_t>(1, row.last - row.first) : 1;
     std::map<std::int64_t, FrameTrouble> troubles;
-    for (std::int64_t n = row.first; n <= row.last; n += step)
+    const auto add = [&](std::int64_t n) {
         if (auto trouble = context_->source->troubleOf(n)) troubles.emplace(n, *std::move(trouble));
+    };
+    for (std::int64_t n = row.first; n <= row.last; n += step)
+        add(n);
+    if (row.subject) {
+        add(row.subject->first);
+        add(row.subject->second);
+    }
     return troubles;
 }
 
@@ -126,7 +134,7 @@ VectorsPtr FrameMaker::vectorsOf(const PlanRow& row, const std::stop_token& stop
 }
 
 FrameInsight FrameMaker::insight(const PlanRow& row, const std::stop_token& stop) const {
-    if (row.kind != FrameKind::flow || row.open > Rational(0)) {
+    if (row.kind != FrameKind::flow || row.open > Rational(0) || row.subject) {
         const auto frame = begin(row);
         frame->read(stop);
         frame->estimate(stop);

@@ -11,6 +11,7 @@ const KindMaker& kindMakerOf(const PlanRow& row) {
     case FrameKind::blend:
         return blendedFrames;
     case FrameKind::flow:
+        if (row.subject) return partedFrames;
         return row.open > Rational(0) ? blurredFrames : flowFrames;
     }
     return shownFrames;

@@ -19,6 +19,7 @@ struct KindMaker {
 extern const KindMaker shownFrames;   ///< originals, repeats, held frames: the source frame, bit for bit
 extern const KindMaker blendedFrames; ///< weighted means of source frames
 extern const KindMaker flowFrames;    ///< moments of a gap, moved along its motion
+extern const KindMaker partedFrames;  ///< the same where subject and background have gaps of their own
 extern const KindMaker blurredFrames; ///< means of such moments, while a shutter is open
 
 [[nodiscard]] const KindMaker& kindMakerOf(const PlanRow& row);

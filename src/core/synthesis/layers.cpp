@@ -187,21 +187,60 @@ FrameLayers layersOf(const Image& frame, Image coverage) {
     return out;
 }
 
-WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors, double phase,
-                       bool onTop, const SynthesisOptions& options, const ColourTags& tags,
-                       const std::stop_token& stop) {
-    WarpedFrame background =
-        warpBetween(a.background, b.background, withoutHidden(*vectors.background, a.coverage, b.coverage),
-                    phase, options, tags, {}, stop);
+namespace {
+
+WarpedFrame movedBackground(const LayeredGap& gap, const LayerVectors& vectors,
+                            const SynthesisOptions& options, const ColourTags& tags,
+                            const std::stop_token& stop) {
+    return warpBetween(gap.a.background, gap.b.background,
+                       withoutHidden(*vectors.background, gap.a.coverage, gap.b.coverage), gap.phase, options,
+                       tags, {}, stop);
+}
+
+/// The subject over the background that has been moved to its moment.
+WarpedFrame withSubject(const WarpedFrame& background, const LayeredGap& gap, const LayerVectors& vectors,
+                        bool onTop, const SynthesisOptions& options, const ColourTags& tags,
+                        const std::stop_token& stop) {
     const WarpedFrame subject =
-        warpBetween(a.subject, b.subject, *vectors.subject, phase, options, tags, {}, stop);
-    const Image coverage = coverageAt(a, b, vectors, phase, onTop, options);
+        warpBetween(gap.a.subject, gap.b.subject, *vectors.subject, gap.phase, options, tags, {}, stop);
+    const Image coverage = coverageAt(gap.a, gap.b, vectors, gap.phase, onTop, options);
     const double seen = meanOf(coverage);
     WarpedFrame out;
     out.image = laidOver(subject.image, background.image, coverage);
     out.edgeScale = background.edgeScale; // where the subject leaves the picture, so does its coverage
     out.doubt = seen * subject.doubt + (1 - seen) * background.doubt;
     return out;
+}
+
+/// 65535 wherever the subject covers anything.
+Image anyCoverage(const Image& coverage) {
+    Image out = coverage;
+    for (int y = 0; y < out.height(); ++y)
+        for (std::uint16_t& v : out.row<std::uint16_t>(0, y))
+            v = v > 0 ? 65535 : 0;
+    return out;
+}
+
+} // namespace
+
+WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors, double phase,
+                       bool onTop, const SynthesisOptions& options, const ColourTags& tags,
+                       const std::stop_token& stop) {
+    const LayeredGap gap{a, b, phase};
+    return withSubject(movedBackground(gap, vectors, options, tags, stop), gap, vectors, onTop, options, tags,
+                       stop);
+}
+
+WarpedFrame warpParts(const LayeredGap& background, const LayeredGap& subject, const LayerVectors& vectors,
+                      bool onTop, const SynthesisOptions& options, const ColourTags& tags,
+                      const std::stop_token& stop) {
+    WarpedFrame moved = movedBackground(background, vectors, options, tags, stop);
+    if (background.phase == 0 || background.phase == 1) {
+        const FrameLayers& there = background.phase == 0 ? background.a : background.b;
+        moved.image = laidOver(moved.image, there.background, anyCoverage(there.coverage));
+        moved.doubt = 0;
+    }
+    return withSubject(moved, subject, vectors, onTop, options, tags, stop);
 }
 
 MidMotion motionOfLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors,

@@ -50,6 +50,20 @@ WarpedFrame warpLayers(const FrameLayers& a, const FrameLayers& b, const LayerVe
                        bool onTop, const SynthesisOptions& options = {}, const ColourTags& tags = {},
                        const std::stop_token& stop = {});
 
+/// A pair of layered frames, and where between them a picture lies.
+struct LayeredGap {
+    const FrameLayers& a;
+    const FrameLayers& b;
+    double phase = 0;
+};
+
+/// The same where the subject has another gap than the background: each part is moved between frames of its
+/// own. Where the background lies on a frame, what that frame shows of it is taken bit for bit. The vectors
+/// are those of both gaps.
+WarpedFrame warpParts(const LayeredGap& background, const LayeredGap& subject, const LayerVectors& vectors,
+                      bool onTop, const SynthesisOptions& options = {}, const ColourTags& tags = {},
+                      const std::stop_token& stop = {});
+
 /// The motion, trust and shares by which warpLayers makes the same frame, in each cell those of the layer
 /// that shows there.
 MidMotion motionOfLayers(const FrameLayers& a, const FrameLayers& b, const LayerVectors& vectors,

@@ -183,6 +183,11 @@ Rational phaseOf(const PlanRow& row) {
     return (Rational(row.position.frame - row.first) + row.position.phase) / Rational(row.last - row.first);
 }
 
+Rational subjectPhaseOf(const PlanRow& row) {
+    return (Rational(row.position.frame - row.subject->first) + row.position.phase) /
+           Rational(row.subject->second - row.subject->first);
+}
+
 double blendShare(const PlanRow& row, std::int64_t frame) {
     if (row.span < Rational(0)) {
         const Rational length = Rational(0) - row.span;

@@ -49,6 +49,9 @@ struct PlanRow {
     Rational span = 1;
     /// Source frames during which the shutter is open, around the position; 0 for a moment.
     Rational open = 0;
+    /// Of a flow row whose subject has a gap of its own: its first and last source frame. Those of the row
+    /// are the background's then.
+    std::optional<std::pair<std::int64_t, std::int64_t>> subject = {};
     /// The position lies between the two frames of a cut, so one of them is shown.
     bool atCut = false;
 
@@ -104,6 +107,9 @@ struct FramePlan {
 
 /// How far a flow row lies from its first source frame towards its last, 0 to 1.
 Rational phaseOf(const PlanRow& row);
+
+/// The same of the subject of a row that has a gap of its own.
+Rational subjectPhaseOf(const PlanRow& row);
 
 /// Makes the plan. `mediaFrames` is the number of frames in the file, above `timing.to`.
 /// Throws Error when the timing is out of range (see validate) or the trim leaves the file.

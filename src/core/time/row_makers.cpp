@@ -57,9 +57,10 @@ bool isPassedOver(std::int64_t n, const RowPlace& place) {
 }
 
 /// The two source frames around a gap that are not passed over.
-std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, const RowPlace& place) {
+std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, const RowPlace& place,
+                                                 Part part = Part::background) {
     return place.treatment.keptAround(gap, place.reach.last,
-                                      place.settings.inBetweens.synthesis.bridgeRepeats);
+                                      place.settings.inBetweens.synthesis.bridgeRepeats, part);
 }
 
 /// Names the frames beside a flow row, and the shake of its gap; see PlanRow::before.
@@ -77,7 +78,7 @@ void lookBeside(PlanRow& row, const RowPlace& place) {
         row.after = row.last + 1;
 }
 
-PlanRow flowRow(PlanRow row, const RowPlace& place) {
+PlanRow flowRowOfBackground(PlanRow row, const RowPlace& place) {
     const Reach& reach = place.reach;
     row.first = std::clamp(row.position.frame, reach.first, reach.last);
     row.last = row.first;
@@ -98,6 +99,37 @@ PlanRow flowRow(PlanRow row, const RowPlace& place) {
         row.kind = FrameKind::flow;
         lookBeside(row, place);
     }
+    return row;
+}
+
+/// A row on a source frame that is to go through synthesis because its subject is not there: between that
+/// frame and one beside it. Unchanged where both lie in other scenes.
+PlanRow besideOriginal(PlanRow row, const RowPlace& place) {
+    if (!place.treatment.isCut(row.first))
+        ++row.last;
+    else if (row.first > 0 && !place.treatment.isCut(row.first - 1))
+        --row.first;
+    if (row.last > row.first) row.kind = FrameKind::flow;
+    return row;
+}
+
+/// Where the subject lies in another gap than the background does, the row tells both.
+PlanRow flowRow(PlanRow row, const RowPlace& place) {
+    row = flowRowOfBackground(row, place);
+    const std::int64_t own = row.position.frame;
+    if (!place.treatment.hasParts() || row.kind == FrameKind::held || own < place.reach.first ||
+        own >= place.reach.last)
+        return row;
+    const auto subject = keptAround(own, place, Part::subject);
+    const bool isOnKept = row.position == Position{subject.first, 0};
+    if (row.kind == FrameKind::original) {
+        if (isOnKept) return row;
+        row = besideOriginal(row, place);
+    }
+    if (row.kind != FrameKind::flow || subject == std::pair(row.first, row.last)) return row;
+    row.subject = subject;
+    row.before = row.after = -1;
+    row.shake.reset();
     return row;
 }
 
@@ -124,6 +156,7 @@ void takeThroughSynthesis(PlanRow& row, const RowPlace& place) {
     const Rational length = step < Rational(0) ? Rational(0) - step : step;
     const Rational open = length * Rational(asked.shutterAngle, 360);
     PlanRow made = row;
+    if (row.subject) return; // its parts have moments of their own
     if (row.bridged) {
         if (open == Rational(0)) return;
         made.open = open; // seen in its own gap alone

@@ -12,8 +12,10 @@ bool Treatment::isRepeat(std::int64_t frame) const {
     return std::binary_search(found.repeats.begin(), found.repeats.end(), frame);
 }
 
-bool Treatment::isPassedOver(std::int64_t frame) const {
-    return std::binary_search(found.passedOver.begin(), found.passedOver.end(), frame);
+bool Treatment::isPassedOver(std::int64_t frame, Part part) const {
+    const auto& ofPart = part == Part::subject ? found.subjectPassedOver : found.backgroundPassedOver;
+    return std::binary_search(found.passedOver.begin(), found.passedOver.end(), frame) ||
+           std::binary_search(ofPart.begin(), ofPart.end(), frame);
 }
 
 std::optional<Shake> Treatment::shakeOf(std::int64_t gap) const {
@@ -23,12 +25,12 @@ std::optional<Shake> Treatment::shakeOf(std::int64_t gap) const {
 }
 
 std::pair<std::int64_t, std::int64_t> Treatment::keptAround(std::int64_t gap, std::int64_t last,
-                                                            bool bridgeRepeats) const {
+                                                            bool bridgeRepeats, Part part) const {
     std::int64_t before = gap;
     std::int64_t after = gap + 1;
     int held = 1; // how often the picture is found to be shown
     const auto isSkipped = [&](std::int64_t frame) {
-        if (isPassedOver(frame)) return true;
+        if (isPassedOver(frame, part)) return true;
         if (!bridgeRepeats || !isRepeat(frame)) return false;
         ++held;
         return true;

@@ -19,9 +19,16 @@ struct GapFindings {
     /// Source frames that the editor has passed over, in order: each shows what the one before shows, and
     /// counts as a repeat whatever the settings say.
     std::vector<std::int64_t> passedOver = {};
+    /// Source frames of which the editor has passed over one part alone, as a matte tells them apart; in
+    /// order.
+    std::vector<std::int64_t> subjectPassedOver = {};
+    std::vector<std::int64_t> backgroundPassedOver = {};
 
     friend bool operator==(const GapFindings&, const GapFindings&) = default;
 };
+
+/// A part of the picture.
+enum class Part { subject, background };
 
 /// The settings in force in each gap of a shot, and what its pictures show there.
 struct Treatment {
@@ -40,14 +47,19 @@ struct Treatment {
 
     [[nodiscard]] bool isCut(std::int64_t gap) const;
     [[nodiscard]] bool isRepeat(std::int64_t frame) const;
-    /// Whether the editor has passed over a frame.
-    [[nodiscard]] bool isPassedOver(std::int64_t frame) const;
+    /// Whether the editor has passed over a frame, or that part of it.
+    [[nodiscard]] bool isPassedOver(std::int64_t frame, Part part = Part::background) const;
+    /// Whether the parts of the picture may have gaps of their own.
+    [[nodiscard]] bool hasParts() const {
+        return !found.subjectPassedOver.empty() || !found.backgroundPassedOver.empty();
+    }
     [[nodiscard]] std::optional<Shake> shakeOf(std::int64_t gap) const;
     /// The two kept source frames around gap `gap`: it and the next, unless frames are passed over: by the
     /// editor's word, and with `bridgeRepeats` where they were found to be repeats. Never across a cut nor
     /// beyond frame `last`.
     [[nodiscard]] std::pair<std::int64_t, std::int64_t> keptAround(std::int64_t gap, std::int64_t last,
-                                                                   bool bridgeRepeats = true) const;
+                                                                   bool bridgeRepeats = true,
+                                                                   Part part = Part::background) const;
 };
 
 } // namespace yarngap
