@@ -383,6 +383,7 @@ void damages(const std::vector<std::string>& clips) {
     for (const std::string& clip : clips) {
         const std::vector<cv::Mat> clean = lumaOf(clip, 120);
         std::vector<cv::Mat> bad;
+        bad.reserve(clean.size());
         for (const cv::Mat& picture : clean)
             bad.push_back(picture.clone());
         std::mt19937 random(5);

@@ -74,6 +74,11 @@ double discAt(double moment) {
     return 40 + 4 * moment;
 }
 
+/// When the drawing was made that frame `n` shows.
+double heldMoment(std::int64_t n) {
+    return static_cast<double>(n - n % 2);
+}
+
 /// The disc as drawn at one moment, before the background of another.
 Image discBefore(double moment, double drawn) {
     Image image = picture(moment);
@@ -243,12 +248,11 @@ class TestCleanedSource : public QObject {
 
     void partsAreTimedApart() {
         // A disc drawn on twos, of 4 pixels a frame, before a background that moves by 3 in every frame.
-        const auto source = std::make_shared<DrawnShot>(17, [](std::int64_t n) {
-            return discBefore(static_cast<double>(n), static_cast<double>(n / 2 * 2));
-        });
+        const auto source = std::make_shared<DrawnShot>(
+            17, [](std::int64_t n) { return discBefore(static_cast<double>(n), heldMoment(n)); });
         Matte matte{.feather = 1};
         for (std::int64_t n = 0; n < 17; ++n)
-            matte.keys.push_back({n, circleAround(discAt(static_cast<double>(n / 2 * 2)))});
+            matte.keys.push_back({n, circleAround(discAt(heldMoment(n)))});
         Treatment treatment(Method::flow);
         for (std::int64_t n = 1; n < 17; n += 2)
             treatment.found.subjectPassedOver.push_back(n);
@@ -289,7 +293,7 @@ class TestCleanedSource : public QObject {
         std::stop_source stop;
         stop.request_stop();
         const auto clean = cleaned(shot(), {{on(5, CleanupKind::rebuild)}});
-        QVERIFY_EXCEPTION_THROWN(clean->frame(5, stop.get_token()), std::exception);
+        QVERIFY_THROWS_EXCEPTION(std::exception, clean->frame(5, stop.get_token()));
         QVERIFY(psnr(*clean->frame(5), picture(5)) > 36); // and leaves nothing half made
     }
 };

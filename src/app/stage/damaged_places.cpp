@@ -41,7 +41,7 @@ std::vector<DamagedPlace> withPlace(std::vector<DamagedPlace> places, const QRec
     return places;
 }
 
-std::vector<DamagedPlace> withoutPlace(std::vector<DamagedPlace> places, const QRect& place) {
+std::vector<DamagedPlace> withoutPlace(const std::vector<DamagedPlace>& places, const QRect& place) {
     std::vector<DamagedPlace> left;
     for (const DamagedPlace& p : places) {
         const QRect rect = rectOf(p);

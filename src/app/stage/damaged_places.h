@@ -18,6 +18,7 @@ namespace yarngap::app {
 /// With one place more.
 [[nodiscard]] std::vector<DamagedPlace> withPlace(std::vector<DamagedPlace> places, const QRect& place);
 /// Without what lies inside `place`; of places that reach beyond it the rest is left.
-[[nodiscard]] std::vector<DamagedPlace> withoutPlace(std::vector<DamagedPlace> places, const QRect& place);
+[[nodiscard]] std::vector<DamagedPlace> withoutPlace(const std::vector<DamagedPlace>& places,
+                                                     const QRect& place);
 
 } // namespace yarngap::app

@@ -216,8 +216,8 @@ void SourceSheet::addPlace(const QRectF& drawn, bool erase) {
         decision.places = there->places;
     else if (const CleanupDecision* found = foundOn(at_, false))
         decision.places = found->places;
-    decision.places = erase ? withoutPlace(std::move(decision.places), place)
-                            : withPlace(std::move(decision.places), place);
+    decision.places =
+        erase ? withoutPlace(decision.places, place) : withPlace(std::move(decision.places), place);
     Q_EMIT decided(withDecision(cleanup(), std::move(decision)),
                    erase ? tr("damaged place taken away") : tr("damaged place"));
 }
