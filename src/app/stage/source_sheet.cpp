@@ -12,10 +12,10 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double margin = 16;  // at the sides of the page
-constexpr double between = 12; // two pictures
-constexpr double caption = 42; // height under a picture
-constexpr double usual = 150;  // width of a picture, about
+constexpr double sheetMargin = 16;   // at the sides of the page
+constexpr double sheetGap = 12;      // two pictures
+constexpr double sheetCaption = 42;  // height under a picture
+constexpr double usualPicture = 150; // width of a picture, about
 
 const Cleanup noCleanup;
 
@@ -62,15 +62,16 @@ std::int64_t SourceSheet::frames() const {
 SourceSheet::Grid SourceSheet::grid() const {
     Grid g;
     const double aspect = pictures_.aspect();
-    const double high = std::min(usual / aspect, usual);
-    g.columns = std::max(1, static_cast<int>((width() - 2 * margin + between) / (high * aspect + between)));
+    const double high = std::min(usualPicture / aspect, usualPicture);
+    g.columns =
+        std::max(1, static_cast<int>((width() - 2 * sheetMargin + sheetGap) / (high * aspect + sheetGap)));
     // They fill the width, and as many rows as go in whole.
-    const double wide = (width() - 2 * margin + between) / g.columns - between;
+    const double wide = (width() - 2 * sheetMargin + sheetGap) / g.columns - sheetGap;
     g.picture = QSizeF(wide, wide / aspect);
-    g.across = g.picture.width() + between;
-    g.down = g.picture.height() + caption;
+    g.across = g.picture.width() + sheetGap;
+    g.down = g.picture.height() + sheetCaption;
     g.rows = std::max(1, static_cast<int>(height() / g.down));
-    g.left = margin;
+    g.left = sheetMargin;
     g.top = std::max(0.0, (height() - g.rows * g.down) / 2);
     return g;
 }
@@ -94,7 +95,7 @@ QRectF SourceSheet::placeOf(std::int64_t frame) const {
 std::optional<std::int64_t> SourceSheet::frameAt(QPointF at) const {
     const auto [first, last] = page();
     for (std::int64_t n = first; n <= last; ++n)
-        if (placeOf(n).adjusted(0, 0, between, caption).contains(at)) return n;
+        if (placeOf(n).adjusted(0, 0, sheetGap, sheetCaption).contains(at)) return n;
     return std::nullopt;
 }
 
@@ -310,7 +311,7 @@ QImage SourceSheet::shownPicture() {
 }
 
 QRectF SourceSheet::largePlace() const {
-    const QSizeF room(width() - 2 * margin, height() - caption - 8);
+    const QSizeF room(width() - 2 * sheetMargin, height() - sheetCaption - 8);
     const double wide = std::min(room.width(), room.height() * pictures_.aspect()) * zoom_;
     const QSizeF size(wide, wide / pictures_.aspect());
     const QPointF middle(width() / 2.0, 4 + room.height() / 2);

@@ -15,13 +15,13 @@ namespace yarngap {
 
 namespace {
 
-constexpr int widest = 1920;             // pixels that are looked at
-constexpr int blockSide = 16;            // of which one motion is taken
+constexpr int widestLookedAt = 1920;     // pixels that are looked at
+constexpr int motionBlock = 16;          // of which one motion is taken
 constexpr std::size_t mostPlaces = 48;   // in a frame that are looked at closely, the clearest
 constexpr std::size_t busyPlaces = 1000; // in a frame in which everything does such things
 constexpr double bandShare = 0.6;        // of the width, from which a place is a band
 constexpr double wholeShare = 0.5;       // of the picture, from which the frame is bad as a whole
-constexpr std::int64_t reach = 24;       // frames around, for what the scene does by itself
+constexpr std::int64_t sceneReach = 24;  // frames around, for what the scene does by itself
 constexpr double sceneShare = 0.12;
 constexpr double leastExcess = 0.5; // beyond the limit, in limits; less is never sure enough
 
@@ -32,8 +32,9 @@ struct Ranges {
 };
 
 void takeRanges(Ranges& ranges, const ImagePtr& frame) {
-    const bool isPlain = frame->width() <= widest && frame->layout().depth == 8 && !frame->layout().isFloat();
-    ranges.picture = isPlain ? frame : std::make_shared<const Image>(smallLuma(*frame, widest));
+    const bool isPlain =
+        frame->width() <= widestLookedAt && frame->layout().depth == 8 && !frame->layout().isFloat();
+    ranges.picture = isPlain ? frame : std::make_shared<const Image>(smallLuma(*frame, widestLookedAt));
     const Image::Plane& plane = ranges.picture->plane(0);
     // The view is only read from; OpenCV has no constant view.
     ranges.luma =
@@ -43,7 +44,7 @@ void takeRanges(Ranges& ranges, const ImagePtr& frame) {
     cv::dilate(ranges.luma, ranges.greatest, around);
 }
 
-cv::Rect inside(const cv::Rect& rect, const cv::Size& size) {
+cv::Rect insideOf(const cv::Rect& rect, const cv::Size& size) {
     return rect & cv::Rect(0, 0, size.width, size.height);
 }
 
@@ -68,10 +69,10 @@ struct Neighbour {
     /// What it shows of a part of the frame; beyond its edge what lies there.
     [[nodiscard]] cv::Mat laid(const cv::Rect& part) const {
         cv::Mat out(part.size(), CV_8U);
-        for (int y = 0; y < part.height; y += blockSide)
-            for (int x = 0; x < part.width; x += blockSide) {
+        for (int y = 0; y < part.height; y += motionBlock)
+            for (int x = 0; x < part.width; x += motionBlock) {
                 const cv::Rect block =
-                    cv::Rect(x, y, blockSide, blockSide) & cv::Rect(0, 0, part.width, part.height);
+                    cv::Rect(x, y, motionBlock, motionBlock) & cv::Rect(0, 0, part.width, part.height);
                 cv::Rect source = blockFor(block + part.tl());
                 source.x = std::clamp(source.x, 0, ranges.luma.cols - source.width);
                 source.y = std::clamp(source.y, 0, ranges.luma.rows - source.height);
@@ -111,9 +112,9 @@ void outsideOfRow(const BlockRow& row, std::uint8_t* out, int count) {
 void outsideOf(const cv::Mat& luma, const Neighbour& a, const Neighbour& b, cv::Mat& outside) {
     outside.create(luma.size(), CV_8U);
     const cv::Rect whole(0, 0, luma.cols, luma.rows);
-    for (int y = 0; y < luma.rows; y += blockSide)
-        for (int x = 0; x < luma.cols; x += blockSide) {
-            const cv::Rect block = cv::Rect(x, y, blockSide, blockSide) & whole;
+    for (int y = 0; y < luma.rows; y += motionBlock)
+        for (int x = 0; x < luma.cols; x += motionBlock) {
+            const cv::Rect block = cv::Rect(x, y, motionBlock, motionBlock) & whole;
             const cv::Rect inA = a.blockFor(block);
             const cv::Rect inB = b.blockFor(block);
             if ((inA & whole) != inA || (inB & whole) != inB) {
@@ -147,10 +148,10 @@ bool isFoundIn(const cv::Mat& luma, const Neighbour& other, const cv::Rect& rect
         patch = {patch.x + (patch.width - largest) / 2, patch.y, largest, patch.height};
     if (patch.height > largest)
         patch = {patch.x, patch.y + (patch.height - largest) / 2, patch.width, largest};
-    patch = inside(patch, luma.size());
+    patch = insideOf(patch, luma.size());
     const int far = std::max(24, luma.cols / 32);
     const cv::Rect area =
-        inside({patch.x - far, patch.y - far, patch.width + 2 * far, patch.height + 2 * far}, luma.size());
+        insideOf({patch.x - far, patch.y - far, patch.width + 2 * far, patch.height + 2 * far}, luma.size());
     if (patch.width < 3 || patch.height < 3) return false;
     cv::Mat misfit;
     cv::matchTemplate(other.laid(area), luma(patch), misfit, cv::TM_SQDIFF);
@@ -168,7 +169,7 @@ bool isFoundIn(const cv::Mat& luma, const Neighbour& other, const cv::Rect& rect
 bool neighboursAgree(const Neighbour& a, const Neighbour& b, const Place& place) {
     constexpr int ring = 6;
     const cv::Rect& rect = place.rect;
-    const cv::Rect around = inside(
+    const cv::Rect around = insideOf(
         {rect.x - ring, rect.y - ring, rect.width + 2 * ring, rect.height + 2 * ring}, a.ranges.luma.size());
     cv::Mat difference;
     cv::absdiff(a.laid(around), b.laid(around), difference);
@@ -205,9 +206,9 @@ std::vector<Place> placesIn(const cv::Mat& outside, double limit) {
     const int count = cv::connectedComponentsWithStats(cells, labels, stats, centres, 8, CV_32S);
     for (int i = 1; i < count; ++i) {
         const auto stat = [&](int what) { return stats.at<int>(i, what); };
-        const cv::Rect box = inside({stat(cv::CC_STAT_LEFT) * side, stat(cv::CC_STAT_TOP) * side,
-                                     stat(cv::CC_STAT_WIDTH) * side, stat(cv::CC_STAT_HEIGHT) * side},
-                                    mask.size());
+        const cv::Rect box = insideOf({stat(cv::CC_STAT_LEFT) * side, stat(cv::CC_STAT_TOP) * side,
+                                       stat(cv::CC_STAT_WIDTH) * side, stat(cv::CC_STAT_HEIGHT) * side},
+                                      mask.size());
         int samples = 0;
         double sum = 0;
         cv::Rect tight;
@@ -375,8 +376,9 @@ void DamageMeter::measure(const ImagePtr& frame, const CameraStep& step, double 
 }
 
 bool DamageMeter::State::isSceneItself(std::size_t n, const Place& place) const {
-    const std::size_t first = n > static_cast<std::size_t>(reach) ? n - static_cast<std::size_t>(reach) : 0;
-    const std::size_t last = std::min(seen.size() - 1, n + static_cast<std::size_t>(reach));
+    const std::size_t first =
+        n > static_cast<std::size_t>(sceneReach) ? n - static_cast<std::size_t>(sceneReach) : 0;
+    const std::size_t last = std::min(seen.size() - 1, n + static_cast<std::size_t>(sceneReach));
     constexpr int near = 24; // pixels
     const cv::Rect around(place.rect.x - near, place.rect.y - near, place.rect.width + 2 * near,
                           place.rect.height + 2 * near);

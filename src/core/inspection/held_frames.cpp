@@ -8,9 +8,9 @@ namespace yarngap {
 
 namespace {
 
-constexpr std::int64_t reach = 12; // frames
-constexpr double quarter = 0.25;   // steps of a cell's unit
-constexpr double leastMotion = 1;  // steps, above a cell's stillest
+constexpr std::int64_t holdReach = 12; // frames
+constexpr double quarter = 0.25;       // steps of a cell's unit
+constexpr double leastMotion = 1;      // steps, above a cell's stillest
 
 /// 1 up to `good`, 0 from `bad` on, smooth in between; `good` may lie on either side.
 double falling(double value, double good, double bad) {
@@ -29,8 +29,8 @@ struct Change {
 /// The scene around frame n: frames whose change is one within it.
 std::pair<std::int64_t, std::int64_t> around(std::int64_t n, std::int64_t frames,
                                              std::span<const std::int64_t> cuts) {
-    std::int64_t first = std::max<std::int64_t>(1, n - reach);
-    std::int64_t last = std::min(frames - 1, n + reach);
+    std::int64_t first = std::max<std::int64_t>(1, n - holdReach);
+    std::int64_t last = std::min(frames - 1, n + holdReach);
     const auto next = std::upper_bound(cuts.begin(), cuts.end(), n);
     if (next != cuts.begin()) first = std::max(first, *std::prev(next) + 1);
     if (next != cuts.end()) last = std::min(last, *next - 1);
