@@ -1,6 +1,6 @@
 #include "cli/commands.h"
+#include "cli/text_target.h"
 #include "core/cleaning/found_decisions.h"
-#include "core/files/new_file.h"
 #include "core/project/cleanup_file.h"
 
 #include <iostream>
@@ -15,7 +15,7 @@ void clean(const ShotArguments& arguments, const CleanArguments& own, const Read
     inputs.refuse({own.target});
     const Cleanup found{foundDecisions(*reader.inspect(footage.index), footage.axis->recipes(),
                                        {.certainty = own.certainty, .lookAt = parseLookAt(own.lookAt)})};
-    writeWhole(own.target, cleanupText(found));
+    writeText(own.target, cleanupText(found));
     std::cout << (found.empty() ? std::string("nothing found") : summary(found)) << '\n';
 }
 

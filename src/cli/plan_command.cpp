@@ -1,34 +1,15 @@
 #include "cli/commands.h"
 #include "cli/json_output.h"
-#include "core/files/new_file.h"
+#include "cli/text_target.h"
 #include "core/project/time_map_json.h"
 #include "core/time/edl.h"
 #include "core/time/map_text.h"
 
 #include <nlohmann/json.hpp>
 
-#include <fstream>
 #include <iostream>
 
 namespace yarngap::cli {
-
-namespace {
-
-/// Writes a file, or into a pipe or device that was named as one.
-void writeText(const std::filesystem::path& target, const std::string& content) {
-    std::error_code ec;
-    const auto status = std::filesystem::status(target, ec);
-    if (!std::filesystem::exists(status) || std::filesystem::is_regular_file(status) ||
-        std::filesystem::is_directory(status)) {
-        writeWhole(target, content);
-        return;
-    }
-    std::ofstream out(target, std::ios::binary);
-    out << content;
-    if (!out.flush()) throw Error(target.string() + " could not be written. Choose another name.");
-}
-
-} // namespace
 
 void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
           bool json, const Reader& reader) {

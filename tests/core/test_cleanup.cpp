@@ -197,6 +197,35 @@ class TestCleanup : public QObject {
         }
     }
 
+    void timeMapsStayValid() {
+        Random random(34);
+        int emptied = 0;
+        for (int i = 0; i < 500; ++i) {
+            const MediaIndex index = evenFile(between(random, 12, 60));
+            const SourceAxis plain(index, {});
+            const SourceAxis axis(index, {}, randomCleanup(random, index.frames(), true));
+            Shot shot = shotOf("/x.mkv");
+            shot.from = between(random, 0, index.frames() - 8);
+            shot.to = *shot.from + 7;
+            Rational output = 0;
+            for (int k = 0; k < 5; ++k) {
+                shot.keys.push_back(
+                    {output, Rational(4 * *shot.from + between(random, 0, 32), 4), Segment::constant, {}});
+                output = output + Rational(between(random, 4, 20));
+            }
+            for (const bool keepLength : {false, true}) {
+                Shot cleaned = shot;
+                cleaned.carryOver(plain, axis, keepLength);
+                if (!cleaned.keys.empty()) validateKeys(cleaned.keys); // throws
+                emptied += cleaned.keys.empty() ? 1 : 0;
+                for (const TimeKey& key : cleaned.keys)
+                    QVERIFY(key.position >= Rational(*cleaned.from) &&
+                            key.position <= Rational(*cleaned.to + 1));
+            }
+        }
+        QVERIFY(emptied < 100);
+    }
+
     void theLengthCanBeKept() {
         const MediaIndex index = evenFile(40);
         Cleanup twos;
@@ -257,6 +286,17 @@ class TestCleanup : public QObject {
         decision.kind = CleanupKind::rebuild;
         QVERIFY(message([&] { validate(Cleanup{{decision}}); }).find("part of the picture") !=
                 std::string::npos);
+    }
+
+    void aPartIsNotBridgedAcrossACut() {
+        Treatment treatment(Method::flow);
+        treatment.found.cuts = {9};
+        treatment.found.subjectPassedOver = {10};
+        QCOMPARE(treatment.keptAround(10, 20, true, Part::subject),
+                 (std::pair<std::int64_t, std::int64_t>(10, 11)));
+        treatment.found.cuts = {8};
+        QCOMPARE(treatment.keptAround(10, 20, true, Part::subject),
+                 (std::pair<std::int64_t, std::int64_t>(9, 11)));
     }
 
     void keptRepeatsAreShownAsTheyAre() {
@@ -335,6 +375,15 @@ class TestCleanup : public QObject {
         QCOMPARE(carried.about(6)->kind, CleanupKind::rebuild);
         QCOMPARE(carried.behind(18)->count, 2);
         QCOMPARE(carriedCleanup(carried, both, coded), cleanup);
+        // Both fields of a frame come to it; the first decision is kept.
+        const Cleanup fieldwise{{on(6, CleanupKind::rebuild), on(7, CleanupKind::takeOut)}};
+        QCOMPARE(carriedCleanup(fieldwise, both, coded).about(3)->kind, CleanupKind::rebuild);
+        Cleanup many;
+        for (std::int64_t n = 0; n < 200'000; ++n)
+            many.decisions.push_back(on(n, CleanupKind::keep));
+        const MediaIndex large = evenFile(200'000);
+        const SourceAxis axis(large, {});
+        QCOMPARE(carriedCleanup(many, axis, axis), many);
     }
 
     void whatWasFoundBecomesDecisions() {

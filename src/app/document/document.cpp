@@ -150,8 +150,9 @@ void Document::editCleanup(const QString& text, const Cleanup& changed, bool kee
     try {
         validate(changed, axis->interpretedFrames());
         Shot shot = *current();
-        shot.carryOver(*axis, SourceAxis(*index, axis->interpretation(), changed), keepLength);
-        validate(shot.timing(axis->facts().rate, axis->frames())); // its speed may have changed
+        const SourceAxis cleaned(*index, axis->interpretation(), changed);
+        shot.carryOver(*axis, cleaned, keepLength);
+        validate(shot.timing(cleaned.facts().rate, cleaned.frames())); // its speed may have changed
         edit(text, shot, kind);
     } catch (const Error& error) {
         Q_EMIT trouble(QString::fromStdString(error.what()));

@@ -15,10 +15,7 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double margin = 16;       // at the sides of the page
-constexpr double between = 12;      // two pictures
 constexpr double caption = 24;      // height under a picture
-constexpr double usual = 150;       // width of a picture, about
 constexpr double doubtful = 0.3;    // worth a second look
 constexpr double sameChange = 0.02; // below it, two frames are the same picture; in 8-bit steps
 
@@ -50,51 +47,31 @@ qint64 FilmStrip::total() const {
     return plan_ ? static_cast<qint64>(plan_->rows.size()) : 0;
 }
 
-FilmStrip::Grid FilmStrip::grid() const {
-    Grid g;
-    const double tall = std::min(usual / aspect_, usual);
-    g.picture = QSizeF(tall * aspect_, tall);
-    g.columns =
-        std::max(1, static_cast<int>((width() - 2 * margin + between) / (g.picture.width() + between)));
-    // They fill the width, and as many rows as go in whole.
-    const double wide = (width() - 2 * margin + between) / g.columns - between;
-    g.picture = QSizeF(wide, wide / aspect_);
-    g.across = g.picture.width() + between;
-    g.down = g.picture.height() + caption;
-    g.rows = std::max(1, static_cast<int>(height() / g.down));
-    g.left = margin;
-    g.top = std::max(0.0, (height() - g.rows * g.down) / 2);
-    return g;
+PageGrid FilmStrip::grid() const {
+    return {size(), aspect_, caption};
 }
 
 std::optional<std::pair<qint64, qint64>> FilmStrip::page() const {
     if (total() == 0) return std::nullopt;
-    const Grid g = grid();
-    return std::pair(first_, std::min(total() - 1, first_ + g.columns * g.rows - 1));
+    return std::pair(first_, std::min<qint64>(total() - 1, first_ + grid().count() - 1));
 }
 
 QRectF FilmStrip::placeOf(qint64 output) const {
     const auto shown = page();
     if (!shown || output < shown->first || output > shown->second) return {};
-    const Grid g = grid();
-    const qint64 row = (output - first_) / g.columns;
-    const qint64 column = (output - first_) % g.columns;
-    return {
-        QPointF(g.left + g.across * static_cast<double>(column), g.top + g.down * static_cast<double>(row)),
-        g.picture};
+    return grid().placeOf(output - first_);
 }
 
 std::optional<qint64> FilmStrip::outputAt(QPointF at) const {
     const auto shown = page();
     if (!shown) return std::nullopt;
     for (qint64 i = shown->first; i <= shown->second; ++i)
-        if (placeOf(i).adjusted(0, 0, between, caption).contains(at)) return i;
+        if (placeOf(i).adjusted(0, 0, PageGrid::between, caption).contains(at)) return i;
     return std::nullopt;
 }
 
 void FilmStrip::turnTo(qint64 first) {
-    const Grid g = grid();
-    const qint64 count = qint64{g.columns} * g.rows;
+    const qint64 count = grid().count();
     // The last page is a full one, where there are frames enough.
     first_ = std::clamp<qint64>(first, 0, std::max<qint64>(0, total() - count));
     if (isVisible()) preview_.setPage(page());
@@ -109,7 +86,7 @@ void FilmStrip::follow() {
 }
 
 void FilmStrip::centre() {
-    const Grid g = grid();
+    const PageGrid g = grid();
     const qint64 at = player_.playhead();
     // The row with the playhead in the middle, beginning where rows begin when leafing.
     turnTo(at - at % g.columns - qint64{g.columns} * (g.rows / 2));
@@ -206,13 +183,13 @@ void FilmStrip::mouseDoubleClickEvent(QMouseEvent* press) {
 void FilmStrip::wheelEvent(QWheelEvent* wheel) {
     const int turns = wheel->angleDelta().y();
     if (turns == 0) return;
-    const Grid g = grid();
+    const PageGrid g = grid();
     turnTo(first_ + (turns < 0 ? g.columns : -g.columns));
 }
 
 void FilmStrip::keyPressEvent(QKeyEvent* press) {
-    const Grid g = grid();
-    const qint64 count = qint64{g.columns} * g.rows;
+    const PageGrid g = grid();
+    const qint64 count = g.count();
     switch (press->key()) {
     case Qt::Key_Escape:
     case Qt::Key_Return:

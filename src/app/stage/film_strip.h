@@ -3,6 +3,7 @@
 
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
+#include "app/stage/page_grid.h"
 
 #include <QWidget>
 
@@ -42,13 +43,7 @@ class FilmStrip : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
-    struct Grid {
-        int columns = 1, rows = 1;
-        double across = 1, down = 1; ///< of a cell, with its margin
-        QSizeF picture;
-        double left = 0, top = 0;
-    };
-    [[nodiscard]] Grid grid() const;
+    [[nodiscard]] PageGrid grid() const;
     [[nodiscard]] qint64 total() const;
     [[nodiscard]] std::optional<qint64> outputAt(QPointF at) const;
     void turnTo(qint64 first);

@@ -18,8 +18,7 @@ SheetPictures::~SheetPictures() {
 void SheetPictures::setFootage(const Footage& footage) {
     footage_ = footage;
     wanted_.clear();
-    stop_.request_stop(); // what is being made may be of no use now
-    stop_ = {};
+    stopReading(); // what is being made may be of no use now
     if (!footage.frames) return;
     const MediaFacts& facts = footage.frames->facts();
     aspect_ = std::clamp(facts.width * facts.pixelAspect.toDouble() / std::max(1, facts.height), 0.2, 5.0);
@@ -52,7 +51,18 @@ QString SheetPictures::troubleOf(const SheetPicture& which) {
 
 void SheetPictures::want(std::vector<SheetPicture> pictures) {
     wanted_ = std::move(pictures);
+    const auto isRunning = [this](const SheetPicture& which) {
+        const auto place = placeOf(which);
+        return place && place->key == running_;
+    };
+    // A frame that is made again takes its time; nobody waits for one that is on another page.
+    if (reading_ && std::ranges::none_of(wanted_, isRunning)) stopReading();
     if (!reading_) readNext();
+}
+
+void SheetPictures::stopReading() {
+    stop_.request_stop();
+    stop_ = {};
 }
 
 void SheetPictures::readNext() {
@@ -66,31 +76,31 @@ void SheetPictures::readNext() {
     }
     if (!place) return;
     reading_ = true;
-    tasks_.run([this, place = *place, large, aspect = aspect_,
-                stop = stop_.get_token()](const std::stop_token& ending) {
-        yieldToInterface();
-        Made made;
-        const std::stop_callback link(ending, [this] { stop_.request_stop(); });
-        bool stopped = false;
-        try {
-            const ImagePtr image = place.frames->frame(place.number, stop);
-            const int width = large ? std::min(largeWidth, image->width()) : smallWidth;
-            const int height = std::max(1, static_cast<int>(std::lround(width / aspect)));
-            made.image = toQImage(toScreenRgb(*image, place.frames->facts().colour, width, height));
-        } catch (const Cancelled&) {
-            stopped = true;
-        } catch (const std::exception& error) {
-            made.trouble = QString::fromStdString(sentenceOf(error));
-        }
-        postTo(this, [this, key = place.key, made, stopped] {
-            reading_ = false;
-            if (!stopped) {
-                pictures_.insert(key, made, static_cast<std::size_t>(made.image.sizeInBytes()) + 256);
-                Q_EMIT ready();
+    running_ = place->key;
+    tasks_.run(
+        [this, place = *place, large, aspect = aspect_, stop = stop_.get_token()](const std::stop_token&) {
+            yieldToInterface();
+            Made made;
+            bool stopped = false;
+            try {
+                const ImagePtr image = place.frames->frame(place.number, stop);
+                const int width = large ? std::min(largeWidth, image->width()) : smallWidth;
+                const int height = std::max(1, static_cast<int>(std::lround(width / aspect)));
+                made.image = toQImage(toScreenRgb(*image, place.frames->facts().colour, width, height));
+            } catch (const Cancelled&) {
+                stopped = true;
+            } catch (const std::exception& error) {
+                made.trouble = QString::fromStdString(sentenceOf(error));
             }
-            readNext();
+            postTo(this, [this, key = place.key, made, stopped] {
+                reading_ = false;
+                if (!stopped) {
+                    pictures_.insert(key, made, static_cast<std::size_t>(made.image.sizeInBytes()) + 256);
+                    Q_EMIT ready();
+                }
+                readNext();
+            });
         });
-    });
 }
 
 } // namespace yarngap::app

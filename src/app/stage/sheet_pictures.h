@@ -69,12 +69,14 @@ class SheetPictures : public QObject {
     };
     [[nodiscard]] std::optional<Place> placeOf(const SheetPicture& which) const;
     void readNext();
+    void stopReading();
 
     Footage footage_;
     double aspect_ = 16.0 / 9;
     LruCache<std::string, Made> pictures_{pictureBytes};
     std::vector<SheetPicture> wanted_;
     bool reading_ = false;
+    std::string running_; ///< key of what is being read
     std::stop_source stop_;
     BackgroundTasks tasks_; // last: it stops before the rest goes
 };

@@ -12,10 +12,7 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double sheetMargin = 16;   // at the sides of the page
-constexpr double sheetGap = 12;      // two pictures
-constexpr double sheetCaption = 42;  // height under a picture
-constexpr double usualPicture = 150; // width of a picture, about
+constexpr double sheetCaption = 42; // height under a picture
 
 const Cleanup noCleanup;
 
@@ -59,49 +56,30 @@ std::int64_t SourceSheet::frames() const {
 
 // ---- Moving about
 
-SourceSheet::Grid SourceSheet::grid() const {
-    Grid g;
-    const double aspect = pictures_.aspect();
-    const double high = std::min(usualPicture / aspect, usualPicture);
-    g.columns =
-        std::max(1, static_cast<int>((width() - 2 * sheetMargin + sheetGap) / (high * aspect + sheetGap)));
-    // They fill the width, and as many rows as go in whole.
-    const double wide = (width() - 2 * sheetMargin + sheetGap) / g.columns - sheetGap;
-    g.picture = QSizeF(wide, wide / aspect);
-    g.across = g.picture.width() + sheetGap;
-    g.down = g.picture.height() + sheetCaption;
-    g.rows = std::max(1, static_cast<int>(height() / g.down));
-    g.left = sheetMargin;
-    g.top = std::max(0.0, (height() - g.rows * g.down) / 2);
-    return g;
+PageGrid SourceSheet::grid() const {
+    return {size(), pictures_.aspect(), sheetCaption};
 }
 
 std::pair<std::int64_t, std::int64_t> SourceSheet::page() const {
-    const Grid g = grid();
-    return {first_, std::min(frames() - 1, first_ + std::int64_t{g.columns} * g.rows - 1)};
+    return {first_, std::min(frames() - 1, first_ + grid().count() - 1)};
 }
 
 QRectF SourceSheet::placeOf(std::int64_t frame) const {
     const auto [first, last] = page();
     if (frame < first || frame > last) return {};
-    const Grid g = grid();
-    const std::int64_t row = (frame - first_) / g.columns;
-    const std::int64_t column = (frame - first_) % g.columns;
-    return {
-        QPointF(g.left + g.across * static_cast<double>(column), g.top + g.down * static_cast<double>(row)),
-        g.picture};
+    return grid().placeOf(frame - first_);
 }
 
 std::optional<std::int64_t> SourceSheet::frameAt(QPointF at) const {
     const auto [first, last] = page();
     for (std::int64_t n = first; n <= last; ++n)
-        if (placeOf(n).adjusted(0, 0, sheetGap, sheetCaption).contains(at)) return n;
+        if (placeOf(n).adjusted(0, 0, PageGrid::between, sheetCaption).contains(at)) return n;
     return std::nullopt;
 }
 
 void SourceSheet::turnTo(std::int64_t first) {
-    const Grid g = grid();
-    const std::int64_t count = std::int64_t{g.columns} * g.rows;
+    const PageGrid g = grid();
+    const std::int64_t count = g.count();
     first_ = std::clamp<std::int64_t>(first, 0, std::max<std::int64_t>(0, frames() - count));
     // Rows begin where they begin when leafing, but for the last page.
     if (first_ < frames() - count) first_ -= first_ % g.columns;
@@ -114,7 +92,7 @@ void SourceSheet::goTo(std::int64_t frame, bool select) {
     if (!select) anchor_ = at_;
     anchor_ = std::clamp<std::int64_t>(anchor_, 0, std::max<std::int64_t>(0, frames() - 1));
     const auto [first, last] = page();
-    const Grid g = grid();
+    const PageGrid g = grid();
     if (at_ < first || at_ > last) turnTo(at_ - std::int64_t{g.columns} * (g.rows / 2));
     wantPictures();
     update();
@@ -174,6 +152,12 @@ const CleanupDecision* SourceSheet::foundOn(std::int64_t frame, bool behind) con
     return nullptr;
 }
 
+bool SourceSheet::hasPlaces(std::int64_t frame) const {
+    const CleanupDecision* about = cleanup().about(frame);
+    const CleanupDecision* found = foundOn(frame, false);
+    return (about && !about->places.empty()) || (found && !found->places.empty());
+}
+
 QString SourceSheet::decisionWords(std::int64_t first, std::int64_t last, CleanupKind kind) const {
     return first == last ? tr("source frame %1 %2").arg(first).arg(wordFor(kind))
                          : tr("source frames %1 to %2 %3").arg(first).arg(last).arg(wordFor(kind));
@@ -191,13 +175,17 @@ void SourceSheet::decide(CleanupKind kind) {
         decisions.push_back({.frame = last, .kind = kind, .count = count});
     } else {
         for (std::int64_t n = first; n <= last; ++n) {
+            if (kind == CleanupKind::restore && !hasPlaces(n)) continue; // they are to be drawn first
             CleanupDecision decision{.frame = n, .kind = kind};
             const CleanupDecision* found = foundOn(n, false);
-            if (kind == CleanupKind::restore && found) decision.places = found->places;
+            const CleanupDecision* there = cleanup().about(n);
+            if (kind == CleanupKind::restore)
+                decision.places = there && !there->places.empty() ? there->places : found->places;
             if (kind == CleanupKind::passOver && found && found->kind == kind) decision.part = found->part;
             decisions.push_back(std::move(decision));
         }
     }
+    if (decisions.empty()) return showLarge(true);
     Q_EMIT decided(withDecisions(cleanup(), std::move(decisions)), decisionWords(first, last, kind));
 }
 
@@ -228,7 +216,7 @@ void SourceSheet::addPlace(const QRectF& drawn, bool erase) {
 bool SourceSheet::handleKey(int key, Qt::KeyboardModifiers modifiers) {
     const bool shift = modifiers.testFlag(Qt::ShiftModifier);
     if (modifiers != Qt::NoModifier && modifiers != Qt::KeypadModifier && !shift) return false;
-    const Grid g = grid();
+    const PageGrid g = grid();
     const auto move = [&](std::int64_t by) { goTo(at_ + by, shift); };
     const std::int64_t row = large_ ? 1 : g.columns;
     switch (key) {
@@ -311,7 +299,7 @@ QImage SourceSheet::shownPicture() {
 }
 
 QRectF SourceSheet::largePlace() const {
-    const QSizeF room(width() - 2 * sheetMargin, height() - sheetCaption - 8);
+    const QSizeF room(width() - 2 * PageGrid::margin, height() - sheetCaption - 8);
     const double wide = std::min(room.width(), room.height() * pictures_.aspect()) * zoom_;
     const QSizeF size(wide, wide / pictures_.aspect());
     const QPointF middle(width() / 2.0, 4 + room.height() / 2);
@@ -366,19 +354,19 @@ void SourceSheet::wheelEvent(QWheelEvent* wheel) {
     const int turns = wheel->angleDelta().y();
     if (turns == 0) return;
     if (large_) return zoomAt(wheel->position(), turns > 0 ? 1.25 : 0.8);
-    const Grid g = grid();
+    const PageGrid g = grid();
     turnTo(first_ + (turns < 0 ? g.columns : -g.columns));
 }
 
 void SourceSheet::resizeEvent(QResizeEvent* resize) {
     QWidget::resizeEvent(resize);
-    const Grid g = grid();
+    const PageGrid g = grid();
     turnTo(at_ - std::int64_t{g.columns} * (g.rows / 2));
 }
 
 void SourceSheet::showEvent(QShowEvent* shown) {
     QWidget::showEvent(shown);
-    const Grid g = grid();
+    const PageGrid g = grid();
     turnTo(at_ - std::int64_t{g.columns} * (g.rows / 2));
 }
 

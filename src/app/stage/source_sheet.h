@@ -1,6 +1,7 @@
 // The source sheet: a page of consecutive source frames to look through while cleaning.
 #pragma once
 
+#include "app/stage/page_grid.h"
 #include "app/stage/sheet_pictures.h"
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
@@ -47,7 +48,8 @@ class SourceSheet : public QWidget {
     /// The picture that is shown for the present frame.
     [[nodiscard]] QImage shownPicture();
 
-    /// Decides about the selection. Of CleanupKind::putIn each time one frame more.
+    /// Decides about the selection. Of CleanupKind::putIn each time one frame more. Where there are no
+    /// damaged places to restore, the frame is shown large, for them to be drawn.
     void decide(CleanupKind kind);
     /// Takes back what is decided about it.
     void undecide();
@@ -75,13 +77,7 @@ class SourceSheet : public QWidget {
 
   private:
     enum class Flick { none, before, after, made };
-    struct Grid {
-        int columns = 1, rows = 1;
-        double across = 1, down = 1; ///< of a cell, with its margin
-        QSizeF picture;
-        double left = 0, top = 0;
-    };
-    [[nodiscard]] Grid grid() const;
+    [[nodiscard]] PageGrid grid() const;
     [[nodiscard]] std::int64_t frames() const;
     [[nodiscard]] std::optional<std::int64_t> frameAt(QPointF at) const;
     [[nodiscard]] const CleanupDecision* foundOn(std::int64_t frame, bool behind) const;
@@ -96,6 +92,7 @@ class SourceSheet : public QWidget {
     void paintLarge(QPainter& p);
     void paintPlaces(QPainter& p, std::int64_t frame, const QRectF& place) const;
     void addPlace(const QRectF& drawn, bool erase);
+    [[nodiscard]] bool hasPlaces(std::int64_t frame) const;
     [[nodiscard]] QString decisionWords(std::int64_t first, std::int64_t last, CleanupKind kind) const;
 
     Footage footage_;

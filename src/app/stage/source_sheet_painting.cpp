@@ -193,6 +193,8 @@ void SourceSheet::paintLarge(QPainter& p) {
     QString words = tr("Source frame %1").arg(captionOf(at_));
     if (const QString decision = decisionOn(at_); !decision.isEmpty())
         words += QStringLiteral(" · ") + decision;
+    else if (!hasPlaces(at_))
+        words += tr(" · draw damaged places with the mouse; the right button erases them");
     if (flick_ == Flick::before) words = tr("Source frame %1, the one before").arg(which.frame);
     if (flick_ == Flick::after) words = tr("Source frame %1, the one after").arg(which.frame);
     if (flick_ == Flick::made) words = tr("Source frame %1 as it is made").arg(at_);

@@ -222,7 +222,7 @@ void CleanStep::showNotes() {
                      .arg(axis->interpretedFrames())
                      .arg(axis->frames())
                      .arg(timing->outputFrames());
-    if (axis) {
+    if (axis && !axis->cleanup().empty()) {
         const auto cuts =
             lookedAt_ ? axis->interpretedFindings(*lookedAt_).cuts : std::vector<std::int64_t>{};
         const bool hasMatte = !workspace_.document.current()->matte.empty();

@@ -31,8 +31,8 @@ struct FoundOptions {
 
 /// A decision for each finding, in order: repeats and holds are passed over, damaged places restored, bad
 /// frames rebuilt, lost ones put in. `recipes` are those of the interpretation.
-/// Findings on coded frames go to the interpreted frames that are those, untouched; where fields are taken
-/// apart or woven, only repeats are carried.
+/// Findings on coded frames go to the interpreted frames that are those, untouched; of frames made from
+/// fields nothing is told.
 std::vector<CleanupDecision> foundDecisions(const ShotFindings& findings,
                                             const std::vector<FrameRecipe>& recipes,
                                             const FoundOptions& options = {});

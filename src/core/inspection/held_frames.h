@@ -23,11 +23,12 @@ struct HoldOptions {
 
 /// Frames that repeat, in those parts, what the frame before shows, with how sure that is.
 ///
-/// A cell moves when it changes by a step more, in a quarter of the frames within 12, than it does at its
-/// stillest there. A frame is held when the cells that move change by next to nothing, in sum and each for
-/// itself, while the frames that begin and end the hold change as usual: motion that comes to rest does not
-/// go on at full speed. Pictures held for longer than five frames stand still on purpose. Holds that keep a
-/// rhythm speak for each other. Never across `cuts`, first frames of scenes in order.
+/// A cell moves when it changes by a step more, in a fifth of the frames within 12, than the stillest of the
+/// other frames there or than most of this frame does. A frame is held when the cells that move change by
+/// next to nothing, in sum and each for itself, while the frames that begin and end the hold change as usual:
+/// motion that comes to rest does not go on at full speed. Pictures held for longer than five frames stand
+/// still on purpose. Holds that keep a rhythm speak for each other. Never across `cuts`, first frames of
+/// scenes in order.
 std::vector<FoundFrame> heldFrames(std::span<const CellChanges> changes, std::span<const std::int64_t> cuts,
                                    const HoldOptions& options = {});
 

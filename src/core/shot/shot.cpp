@@ -49,16 +49,19 @@ void keepSpeeds(std::vector<TimeKey>& keys, const std::vector<TimeKey>& before) 
         keys[i].output = keys[i - 1].output + (was == Rational(0) ? lasted : lasted * is / was);
     }
     // What lay between two keys may be gone as a whole.
-    for (std::size_t i = 1; i < keys.size() && keys.size() > 2;)
+    for (std::size_t i = 1; i < keys.size();)
         if (keys[i].output == keys[i - 1].output)
             keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(i));
         else
             ++i;
+    if (keys.size() == 1) keys.clear(); // nothing is left that it ran through
 }
 
-/// Keys whose positions were carried, at the same outputs: speeds of their own follow them.
+/// Keys whose positions were carried, at the same outputs: speeds of their own follow them. What lay between
+/// two keys may be gone as a whole; then the picture stands.
 void keepOutputs(std::vector<TimeKey>& keys, const std::vector<TimeKey>& before) {
     for (std::size_t i = 0; i < keys.size(); ++i) {
+        if (i > 0 && keys[i].position == keys[i - 1].position) keys[i - 1].after = Segment::hold;
         if (!keys[i].speed) continue;
         const std::size_t first = i == 0 ? 0 : i - 1;
         const std::size_t last = std::min(keys.size() - 1, i + 1);
@@ -71,25 +74,27 @@ void keepOutputs(std::vector<TimeKey>& keys, const std::vector<TimeKey>& before)
 } // namespace
 
 void Shot::carryOver(const SourceAxis& before, const SourceAxis& after, bool keepLength) {
-    const Shot was = *this;
+    const std::vector<TimeKey> keysBefore = keys;
     const Timing timed = timing(before.facts().rate, before.frames());
     carryFrames(before, after);
     const bool onlyCleaned = before.interpretation() == after.interpretation();
     const Timing trimmed = timing(after.facts().rate, after.frames());
     for (TimeKey& key : keys) {
-        // The ends of a map are those of the trim.
-        if (key.position == Rational(timed.from))
+        const Rational was = key.position;
+        key.position = before.carried(was, after);
+        // The ends of a map are those of the trim, and what lies between them stays there.
+        if (was == Rational(timed.from))
             key.position = Rational(trimmed.from);
-        else if (key.position == Rational(timed.to + 1))
+        else if (was == Rational(timed.to + 1))
             key.position = Rational(trimmed.to + 1);
-        else
-            key.position = before.carried(key.position, after);
+        else if (onlyCleaned && was > Rational(timed.from) && was < Rational(timed.to + 1))
+            key.position = std::clamp(key.position, Rational(trimmed.from), Rational(trimmed.to + 1));
     }
     if (onlyCleaned) {
         if (keepLength)
-            keepOutputs(keys, was.keys);
+            keepOutputs(keys, keysBefore);
         else
-            keepSpeeds(keys, was.keys);
+            keepSpeeds(keys, keysBefore);
         if (keepLength && keys.empty())
             speed = speed * Rational(trimmed.sourceFrames()) / Rational(timed.sourceFrames());
     } else {

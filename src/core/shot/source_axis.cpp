@@ -203,7 +203,8 @@ GapFindings SourceAxis::findings(const ShotFindings& found) const {
 
 Cleanup carriedCleanup(const Cleanup& cleanup, const SourceAxis& before, const SourceAxis& after) {
     const bool turned = before.interpretation().rotation != after.interpretation().rotation;
-    Cleanup out;
+    std::vector<CleanupDecision> carried;
+    carried.reserve(cleanup.decisions.size());
     for (CleanupDecision decision : cleanup.decisions) {
         if (decision.frame >= before.frames()) continue;
         decision.frame = std::min(before.carriedFrame(decision.frame, after), after.frames() - 1);
@@ -211,12 +212,10 @@ Cleanup carriedCleanup(const Cleanup& cleanup, const SourceAxis& before, const S
             decision.kind = CleanupKind::rebuild;
             decision.places.clear();
         }
-        const bool isPutIn = decision.kind == CleanupKind::putIn;
-        const bool isTaken =
-            isPutIn ? out.behind(decision.frame) != nullptr : out.about(decision.frame) != nullptr;
-        if (!isTaken) out = withDecision(std::move(out), std::move(decision));
+        carried.push_back(std::move(decision));
     }
-    return out;
+    std::ranges::reverse(carried); // of two that meet the later one in the list is kept
+    return withDecisions({}, std::move(carried));
 }
 
 } // namespace yarngap

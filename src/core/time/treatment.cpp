@@ -39,7 +39,9 @@ std::pair<std::int64_t, std::int64_t> Treatment::keptAround(std::int64_t gap, st
         --before;
     while (held <= longestHold && isSkipped(after))
         ++after;
-    if (held > longestHold || before < 0 || after > last || isCut(after - 1)) return {gap, gap + 1};
+    const auto cut = std::lower_bound(found.cuts.begin(), found.cuts.end(), before);
+    const bool crossesCut = cut != found.cuts.end() && *cut < after;
+    if (held > longestHold || before < 0 || after > last || crossesCut) return {gap, gap + 1};
     return {before, after};
 }
 
