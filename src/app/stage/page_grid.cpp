@@ -18,8 +18,9 @@ PageGrid::PageGrid(const QSize& size, double aspect, double caption) {
 }
 
 QRectF PageGrid::placeOf(std::int64_t i) const {
-    return {QPointF(margin + across * static_cast<double>(i % columns),
-                    top + down * static_cast<double>(i / columns)),
+    const std::int64_t row = i / columns;
+    const std::int64_t column = i % columns;
+    return {QPointF(margin + across * static_cast<double>(column), top + down * static_cast<double>(row)),
             picture};
 }
 
