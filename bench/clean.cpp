@@ -7,6 +7,7 @@
 //     bench_clean fox                 the demo's fox on twos at 25 %, against the fox drawn in every moment
 //     bench_clean damage CLIP…        scratches, dust, dropouts, torn lines and grey frames drawn into clips:
 //                                     precision and recall of places, PSNR inside them before and after
+//     bench_clean scratches CLIP…     a scratch that wanders through all frames, likewise
 //
 // The truth is known: it is drawn here. Certainty as usual.
 
@@ -377,6 +378,63 @@ double psnr(const cv::Mat& a, const cv::Mat& b, const cv::Rect& place) {
     return 10 * std::log10(255.0 * 255.0 / std::max(mse, 0.02));
 }
 
+ImagePtr frameOf(const Footage& footage, int n) {
+    return footage.frames->frame(*footage.axis->frameOf(n));
+}
+
+cv::Mat greyOf(const Image& image) {
+    cv::Mat out(image.height(), image.width(), CV_8U);
+    for (int y = 0; y < image.height(); ++y)
+        std::copy_n(image.row<std::uint8_t>(0, y).data(), image.width(), out.ptr(y));
+    return out;
+}
+
+/// A scratch that wanders over all frames of a clip.
+void scratches(const std::vector<std::string>& clips) {
+    const QTemporaryDir folder;
+    for (const std::string& clip : clips) {
+        const std::vector<cv::Mat> clean = lumaOf(clip, 48);
+        std::vector<cv::Mat> bad;
+        std::vector<double> columns;
+        for (std::size_t n = 0; n < clean.size(); ++n) {
+            bad.push_back(clean[n].clone());
+            const double w = clean[n].cols;
+            columns.push_back(0.4 * w + 0.012 * w * std::sin(0.21 * static_cast<double>(n)));
+            const auto fixed = [](double v) { return static_cast<int>(std::lround(v * 16)); };
+            cv::Mat line = bad.back().clone();
+            cv::line(line, {fixed(columns[n]), 0}, {fixed(columns[n] + w / 200), fixed(clean[n].rows - 1)},
+                     238, std::max(1, clean[n].cols / 700), cv::LINE_AA, 4);
+            cv::addWeighted(line, 0.6, bad.back(), 0.4, 0, bad.back());
+        }
+        const std::string file = folder.path().toStdString() + "/scratched.mkv";
+        encode(bad, file, 0);
+        const auto index = std::make_shared<MediaIndex>(buildIndex(file));
+        const ShotFindings findings = inspectShot(index);
+        const Cleanup cleanup{foundDecisions(findings, recipesFor(*index, {}))};
+        const auto means = CleaningMeans{.cuts = SourceAxis(*index, {}).interpretedFindings(findings).cuts};
+        const Footage footage = footageOf(index, Interpretation{}, std::size_t{256} << 20, cleanup, means);
+        double before = 0;
+        double after = 0;
+        int found = 0;
+        int worse = 0;
+        for (std::size_t n = 0; n < clean.size(); ++n) {
+            const CleanupDecision* decision = cleanup.about(static_cast<std::int64_t>(n));
+            if (!decision || decision->kind != CleanupKind::restore) continue;
+            ++found;
+            const cv::Mat made = greyOf(*frameOf(footage, static_cast<int>(n)));
+            const cv::Rect place(static_cast<int>(columns[n]) - 4, 0, clean[n].cols / 200 + 8, clean[n].rows);
+            const double was = psnr(bad[n], clean[n], place);
+            const double is = psnr(made, clean[n], place);
+            before += was;
+            after += is;
+            if (is < was) ++worse;
+        }
+        std::printf("%s: found in %d of %zu frames, inside it %.1f dB before, %.1f dB after, %d worse\n",
+                    clip.c_str(), found, clean.size(), before / std::max(1, found),
+                    after / std::max(1, found), worse);
+    }
+}
+
 void damages(const std::vector<std::string>& clips) {
     constexpr std::array kinds{"dust", "scratch", "dropout", "torn lines", "grey frame"};
     const QTemporaryDir folder;
@@ -418,11 +476,7 @@ void damages(const std::vector<std::string>& clips) {
                              }));
             if (!found) continue;
             ++sum.found;
-            const auto n = footage.axis->frameOf(d.frame);
-            const ImagePtr made = footage.frames->frame(*n);
-            cv::Mat picture(made->height(), made->width(), CV_8U);
-            for (int y = 0; y < made->height(); ++y)
-                std::copy_n(made->row<std::uint8_t>(0, y).data(), made->width(), picture.ptr(y));
+            const cv::Mat picture = greyOf(*frameOf(footage, d.frame));
             const auto f = static_cast<std::size_t>(d.frame);
             const double before = psnr(bad[f], clean[f], d.place);
             const double after = psnr(picture, clean[f], d.place);
@@ -495,14 +549,8 @@ void fox() {
         std::vector<double> changes;
         cv::Mat before;
         for (int n = 0; n < 4 * (count - 2); ++n) {
-            const auto grey = [](const Image& image) {
-                cv::Mat out(image.height(), image.width(), CV_8U);
-                for (int y = 0; y < image.height(); ++y)
-                    std::copy_n(image.row<std::uint8_t>(0, y).data(), image.width(), out.ptr(y));
-                return out;
-            };
-            const cv::Mat made = grey(*ready.frames->make(n).image);
-            all.push_back(psnr(made, grey(theatre::expose(*truth, camera, n)), {0, 0, 960, 540}));
+            const cv::Mat made = greyOf(*ready.frames->make(n).image);
+            all.push_back(psnr(made, greyOf(theatre::expose(*truth, camera, n)), {0, 0, 960, 540}));
             if (!before.empty()) {
                 cv::Mat change;
                 cv::absdiff(made, before, change);
@@ -542,8 +590,10 @@ int main(int argc, char** argv) {
             alarms(clips);
         else if (!clips.empty() && words[0] == "damage")
             damages(clips);
+        else if (!clips.empty() && words[0] == "scratches")
+            scratches(clips);
         else
-            std::cerr << "bench_clean holds [CASES] | alarms CLIP… | damage CLIP… | fox\n";
+            std::cerr << "bench_clean holds [CASES] | alarms CLIP… | damage CLIP… | scratches CLIP… | fox\n";
     } catch (const std::exception& error) {
         std::cerr << error.what() << '\n';
         return 1;

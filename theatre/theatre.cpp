@@ -3,6 +3,7 @@
 #include "core/media/frame_writer.h"
 #include "core/project/project.h"
 #include "theatre/bell_sound.h"
+#include "theatre/cellar_tape.h"
 #include "theatre/exposure.h"
 #include "theatre/festival_transfer.h"
 #include "theatre/old_reel.h"
@@ -77,7 +78,7 @@ void writeProject(const std::filesystem::path& folder) {
     Project project;
     project.name = "Saltmarsh autumn film";
     for (const char* name : {"heron_glide.mp4", "fox_on_twos.mp4", "bell_swing.mov", "lantern_parade.mp4",
-                             "festival_transfer.mp4", "old_reel.mp4", "phone_heron.mp4"})
+                             "festival_transfer.mp4", "old_reel.mp4", "phone_heron.mp4", "cellar_tape.mp4"})
         project.shots.push_back(shotOf(folder / name));
     project.shots.front().speed = Rational(1, 4);
     saveProject(project, file);
@@ -104,6 +105,8 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     Camera reel = heron;
     reel.seed = 9;
     reel.grain = 4.2;
+    Camera tape = heron;
+    tape.seed = 13;
 
     struct Take {
         const char* name;
@@ -111,11 +114,10 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
         Camera camera;
         std::int64_t frames;
     };
-    std::vector<Take> takes{{"heron_glide.mp4", heronGlide, heron, 96},
-                            {"fox_on_twos.mp4", foxOnTwos, fox, 120},
-                            {"bell_swing.mov", bellSwing, bell, 96},
-                            {"lantern_parade.mp4", lanternParade, parade, 96},
-                            {"old_reel.mp4", oldReel, reel, 96}};
+    std::vector<Take> takes{
+        {"heron_glide.mp4", heronGlide, heron, 96}, {"fox_on_twos.mp4", foxOnTwos, fox, 120},
+        {"bell_swing.mov", bellSwing, bell, 96},    {"lantern_parade.mp4", lanternParade, parade, 96},
+        {"old_reel.mp4", oldReel, reel, 96},        {"cellar_tape.mp4", cellarTape, tape, cellarTapeFrames}};
     if (o.truth) {
         takes.push_back({"heron_glide_truth.mkv", heronGlide, fourfold(heron), 384});
         takes.push_back({"lantern_parade_truth.mkv", lanternParade, fourfold(parade), 384});

@@ -17,8 +17,8 @@ struct TheatreOptions {
 };
 
 /// Writes heron_glide.mp4, fox_on_twos.mp4, bell_swing.mov, lantern_parade.mp4, festival_transfer.mp4,
-/// old_reel.mp4, phone_heron.mp4 and the project saltmarsh.yarngap into `folder`; the project as soon as the
-/// first shot is there. Shots that are there already are kept. Throws Error.
+/// old_reel.mp4, phone_heron.mp4, cellar_tape.mp4 and the project saltmarsh.yarngap into `folder`; the
+/// project as soon as the first shot is there. Shots that are there already are kept. Throws Error.
 void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& options,
                  const Progress& progress = {});
 

@@ -358,10 +358,14 @@ class TestCleanup : public QObject {
     void badNeighboursAreSkipped() {
         Cleanup cleanup{{on(3, CleanupKind::takeOut), on(4, CleanupKind::passOver),
                          on(5, CleanupKind::rebuild), on(6, CleanupKind::restore)}};
+        cleanup.decisions.back().places = {{10, 10, 40, 17}}; // wide
         QCOMPARE(keptAround(cleanup, 5, 20, {}), (KeptAround{2, 7}));
         QCOMPARE(keptAround(cleanup, 5, 7, {}), (KeptAround{2, 6})); // a restored one while there is no other
         QCOMPARE(keptAround(cleanup, 5, 20, {4}), (KeptAround{-1, 7}));
         QCOMPARE(keptBeside(cleanup, 4, 20, {}), (KeptAround{2, 7}));
+        cleanup.decisions.back().places = {{10, 10, 16, 400},
+                                           {80, 0, 900, 3}}; // narrow: filled from both sides
+        QCOMPARE(keptAround(cleanup, 5, 20, {}), (KeptAround{2, 6}));
     }
 
     void decisionsAreCarriedToAnotherInterpretation() {

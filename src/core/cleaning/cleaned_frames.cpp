@@ -21,8 +21,9 @@ CleanupKind kindOf(const Cleanup& cleanup, std::int64_t frame) {
 std::int64_t nearestKept(const Cleanup& cleanup, std::int64_t from, int step, std::int64_t frames,
                          const std::vector<std::int64_t>& cuts, bool restoredToo) {
     for (std::int64_t n = from; n >= 0 && n < frames && std::abs(n - from) < reach; n += step) {
-        const CleanupKind kind = kindOf(cleanup, n);
-        if (kind == CleanupKind::keep || (restoredToo && kind == CleanupKind::restore)) return n;
+        const CleanupDecision* decision = cleanup.about(n);
+        if (!decision || isMadeFrom(*decision)) return n;
+        if (restoredToo && decision->kind == CleanupKind::restore) return n;
         if (isCut(cuts, step > 0 ? n : n - 1)) return -1;
     }
     return -1;
@@ -84,8 +85,7 @@ std::string idleReason(const Cleanup& cleanup, const CleanupDecision& d, std::in
             if (kindOf(cleanup, n) != CleanupKind::takeOut) return {};
         return "begins the shot, so there is no frame before it to repeat.";
     case CleanupKind::restore:
-        if (d.places.empty()) return "names no place to restore.";
-        [[fallthrough]];
+        return d.places.empty() ? "names no place to restore." : "";
     case CleanupKind::rebuild: {
         const KeptAround around = keptAround(cleanup, d.frame, frames, cuts);
         return around.before < 0 && around.after < 0 ? "has no kept frame near it to be made from." : "";
@@ -102,6 +102,14 @@ std::string idleReason(const Cleanup& cleanup, const CleanupDecision& d, std::in
 }
 
 } // namespace
+
+bool isMadeFrom(const CleanupDecision& decision) {
+    if (decision.kind == CleanupKind::keep) return true;
+    return decision.kind == CleanupKind::restore &&
+           std::ranges::all_of(decision.places, [](const DamagedPlace& place) {
+               return std::min(place.width, place.height) <= easilyFilled;
+           });
+}
 
 std::vector<FrameOrigin> cleanedFrames(const Cleanup& cleanup, std::int64_t frames) {
     std::vector<FrameOrigin> out;

@@ -48,13 +48,20 @@ struct IdleDecision {
 std::vector<IdleDecision> idleDecisions(const Cleanup& cleanup, std::int64_t frames,
                                         const std::vector<std::int64_t>& cuts, bool hasMatte = true);
 
+/// Narrow enough for what lies at both sides of a damaged place to tell what belongs there, in pixels.
+inline constexpr int easilyFilled = 16;
+
+/// Whether other frames are made from the one that `decision` is about: it is kept, or the places that are
+/// restored in it are narrow (see FilledFrames).
+[[nodiscard]] bool isMadeFrom(const CleanupDecision& decision);
+
 /// The nearest kept frames around a gap or a frame; −1 where there is none in this scene and within reach.
 struct KeptAround {
     std::int64_t before = -1, after = -1;
     friend bool operator==(const KeptAround&, const KeptAround&) = default;
 };
 /// Around an interpreted frame that is to be made again. Those that are rebuilt, taken out or passed over
-/// themselves are skipped, and restored ones while there are others.
+/// themselves are skipped, and restored ones with wide places while there are others.
 KeptAround keptAround(const Cleanup& cleanup, std::int64_t frame, std::int64_t frames,
                       const std::vector<std::int64_t>& cuts);
 /// Around a place between interpreted frames `gap` and `gap` + 1.

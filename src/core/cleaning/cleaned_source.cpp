@@ -1,5 +1,6 @@
 #include "core/cleaning/cleaned_source.h"
 
+#include "core/cleaning/filled_frames.h"
 #include "core/cleaning/restored_places.h"
 #include "core/progress.h"
 
@@ -25,14 +26,6 @@ std::shared_ptr<VectorStore> storeFor(const std::shared_ptr<VectorStore>& given)
     return given ? given : std::make_shared<VectorStore>();
 }
 
-std::string textOf(const std::vector<DamagedPlace>& places) {
-    std::string text;
-    for (const DamagedPlace& p : places)
-        for (const int number : {p.x, p.y, p.width, p.height})
-            text += std::to_string(number) + ',';
-    return text;
-}
-
 } // namespace
 
 CleanedSource::CleanedSource(std::shared_ptr<ShotFrames> interpreted, Cleanup cleanup,
@@ -42,7 +35,8 @@ CleanedSource::CleanedSource(std::shared_ptr<ShotFrames> interpreted, Cleanup cl
     , origins_(std::move(origins))
     , cuts_(std::move(means.cuts))
     , facts_(interpreted_->facts())
-    , maker_(interpreted_, storeFor(means.vectors), thorough())
+    , filled_(std::make_shared<FilledFrames>(interpreted_, cleanup_))
+    , maker_(filled_, storeFor(means.vectors), thorough())
     , cache_(cacheBytes) {
     facts_.frames = static_cast<std::int64_t>(origins_.size());
     maker_.keepFinishedIn(std::move(means.finished));
@@ -67,7 +61,7 @@ PlanRow CleanedSource::inBetweenAt(const KeptAround& kept, const Rational& posit
         const auto cut = std::lower_bound(cuts_.begin(), cuts_.end(), low);
         if (cut != cuts_.end() && *cut < std::max(frame, towards)) return false;
         const CleanupDecision* decision = cleanup_.about(frame);
-        return !decision || decision->kind == CleanupKind::keep;
+        return !decision || isMadeFrom(*decision);
     };
     if (row.first >= apart && isKeptToo(row.first - apart, row.first)) row.before = row.first - apart;
     if (row.last + apart < interpreted_->frames() && isKeptToo(row.last + apart, row.last))
@@ -96,7 +90,7 @@ CleanedSource::Recipe CleanedSource::recipeOf(const FrameOrigin& origin) const {
 std::string CleanedSource::keyOf(const FrameOrigin& origin) const {
     const Recipe recipe = recipeOf(origin);
     std::string key =
-        recipe.row ? "made " + maker_.contentKey(*recipe.row) : interpreted_->identityOf(recipe.standIn);
+        recipe.row ? "made " + maker_.contentKey(*recipe.row) : filled_->identityOf(recipe.standIn);
     if (origin.kind == Kind::restored)
         key = interpreted_->identityOf(origin.frame) + " with " +
               textOf(cleanup_.about(origin.frame)->places) + " of " + key;
@@ -121,7 +115,7 @@ ImagePtr CleanedSource::made(const FrameOrigin& origin, const std::stop_token& s
     const Recipe recipe = recipeOf(origin);
     // While it waits for its own tasks, this thread must not take up others that wait for the lock it holds.
     ImagePtr image = tbb::this_task_arena::isolate([&] {
-        return recipe.row ? maker_.make(*recipe.row, stop).image : interpreted_->frame(recipe.standIn, stop);
+        return recipe.row ? maker_.make(*recipe.row, stop).image : filled_->frame(recipe.standIn, stop);
     });
     if (origin.kind != Kind::restored) return image;
     return std::make_shared<Image>(withPlacesFrom(*interpreted_->frame(origin.frame, stop), *image,

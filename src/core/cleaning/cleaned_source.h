@@ -26,7 +26,8 @@ struct CleaningMeans {
 /// put in are in-betweens of the nearest kept frames before and after, made with the thorough tier; where
 /// kept frames are on one side only, the nearest of them stands in, and where there are none the frame stays.
 /// A restored frame is its own picture but for the places, which come from such an in-between. What is made
-/// reads `interpreted` alone, so that no made frame is made from another. Thread-safe.
+/// reads `interpreted` alone, with damaged places filled (see FilledFrames), so that no made frame is made
+/// from another. Thread-safe.
 class CleanedSource final : public ShotFrames {
   public:
     CleanedSource(std::shared_ptr<ShotFrames> interpreted, Cleanup cleanup, std::vector<FrameOrigin> origins,
@@ -65,6 +66,7 @@ class CleanedSource final : public ShotFrames {
         shown_; ///< the frame whose picture each shows: itself, unless it is passed over
     std::vector<std::int64_t> cuts_;
     MediaFacts facts_;
+    std::shared_ptr<ShotFrames> filled_;
     FrameMaker maker_;
     LruCache<std::string, ImagePtr> cache_;
     std::timed_mutex making_; ///< one frame at a time, so that none is made twice at once

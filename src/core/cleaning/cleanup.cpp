@@ -97,6 +97,14 @@ CleanupPart parseCleanupPart(std::string_view text) {
     return parts.parse(text);
 }
 
+std::string textOf(const std::vector<DamagedPlace>& places) {
+    std::string text;
+    for (const DamagedPlace& p : places)
+        for (const int number : {p.x, p.y, p.width, p.height})
+            text += std::to_string(number) + ',';
+    return text;
+}
+
 const CleanupDecision* Cleanup::about(std::int64_t frame) const {
     return find(decisions, {frame, false});
 }

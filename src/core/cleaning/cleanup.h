@@ -44,6 +44,9 @@ struct DamagedPlace {
     friend bool operator==(const DamagedPlace&, const DamagedPlace&) = default;
 };
 
+/// All of them as text, for keys of what is made with them.
+[[nodiscard]] std::string textOf(const std::vector<DamagedPlace>& places);
+
 /// A decision about one frame.
 struct CleanupDecision {
     std::int64_t frame = 0; ///< interpreted source frame; of CleanupKind::putIn the one before those put in

@@ -1,6 +1,8 @@
 #include "core/inspection/damage.h"
 
 #include "core/inspection/laid_frames.h"
+#include "core/inspection/lasting_scratches.h"
+#include "core/inspection/torn_lines.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -166,18 +168,24 @@ struct DamageMeter::State {
     /// What a frame showed.
     struct Seen {
         std::vector<Place> places;
+        std::vector<cv::Rect> torn; ///< bands of lines that are pushed aside
         bool isBusy = false;
         double whole = 0; ///< how sure it is that the frame is bad as a whole
     };
     std::array<Frame, 3> frames; ///< the last three, latest last
     std::vector<Seen> seen;      ///< of each frame
     double scale = 1;            ///< pixels of the shot to one that is looked at
+    LastingScratches scratches;
 
     cv::Mat outside; ///< memory for it
 
     void look(Seen& seen);
     [[nodiscard]] double wholeCertainty(double limit) const;
     [[nodiscard]] bool isSceneItself(std::size_t n, const Place& place) const;
+    /// In pixels of the shot.
+    [[nodiscard]] DamagedPlace placeOf(const cv::Rect& rect) const;
+    void addTorn(FoundDamage& damage, std::size_t n, bool isBesideCut) const;
+    void addScratches(FoundDamage& damage, const std::vector<LastingScratches::Found>& lasting) const;
 };
 
 DamageMeter::DamageMeter()
@@ -246,6 +254,7 @@ void DamageMeter::State::look(Seen& result) {
     outsideOf(luma, a, b, outside);
     result.places = placesIn(outside, limit);
     result.isBusy = result.places.size() > busyPlaces;
+    result.torn = tornLines(luma, a, b);
     std::erase_if(result.places, [](const Place& p) { return p.excess < leastExcess * p.limit; });
     std::ranges::sort(result.places, std::greater{}, &Place::excess);
     if (result.places.size() > mostPlaces) result.places.resize(mostPlaces);
@@ -273,6 +282,7 @@ void DamageMeter::measure(const ImagePtr& frame, const CameraStep& step, double 
         s.scale = static_cast<double>(frame->width()) / latest.ranges.luma.cols;
         latest.step = step.scaled(1 / s.scale);
     }
+    s.scratches.measure(frame ? latest.ranges.luma : cv::Mat(), latest.step);
     s.seen.emplace_back();
     if (s.seen.size() >= 3) s.look(s.seen[s.seen.size() - 2]);
 }
@@ -294,33 +304,68 @@ bool DamageMeter::State::isSceneItself(std::size_t n, const Place& place) const 
     return others > std::max(1.0, sceneShare * static_cast<double>(last - first));
 }
 
+DamagedPlace DamageMeter::State::placeOf(const cv::Rect& rect) const {
+    const auto scaled = [this](int v) { return static_cast<int>(std::lround(v * scale)); };
+    const int x = std::max(0, rect.x);
+    const int y = std::max(0, rect.y);
+    return {scaled(x), scaled(y), scaled(rect.x + rect.width - x), scaled(rect.y + rect.height - y)};
+}
+
+void DamageMeter::State::addTorn(FoundDamage& damage, std::size_t n, bool isBesideCut) const {
+    constexpr double certain = 0.95;
+    constexpr std::size_t reach = 3;
+    // Where frame after frame seems torn, something moves so.
+    std::size_t around = 0;
+    for (std::size_t i = n - std::min(n, reach); i <= std::min(seen.size() - 1, n + reach); ++i)
+        around += seen[i].torn.empty() ? 0 : 1;
+    if (isBesideCut || around > reach) return;
+    for (const cv::Rect& band : seen[n].torn) {
+        const DamagedPlace place = placeOf(band);
+        std::erase_if(damage.places, [&](const DamagedPlace& p) {
+            return p.y >= place.y && p.y + p.height <= place.y + place.height;
+        });
+        damage.places.push_back(place);
+        damage.certainty = std::max(damage.certainty, certain);
+    }
+}
+
+void DamageMeter::State::addScratches(FoundDamage& damage,
+                                      const std::vector<LastingScratches::Found>& lasting) const {
+    for (const LastingScratches::Found& scratch : lasting) {
+        if (scratch.certainty < CleanFindings::leastCertainty) continue;
+        damage.certainty = std::max(damage.certainty, scratch.certainty);
+        for (const cv::Rect& rect : scratch.rects)
+            damage.places.push_back(placeOf(rect));
+    }
+}
+
 std::vector<FoundDamage> DamageMeter::found(std::span<const std::int64_t> cuts) const {
     const State& s = *state_;
+    const auto lasting = s.scratches.found();
     std::vector<FoundDamage> all;
-    for (std::size_t n = 1; n + 1 < s.seen.size(); ++n) {
+    for (std::size_t n = 0; n < s.seen.size(); ++n) {
         const auto frame = static_cast<std::int64_t>(n);
         const auto isCut = [&](std::int64_t first) {
             return std::binary_search(cuts.begin(), cuts.end(), first);
         };
-        if (isCut(frame) || isCut(frame + 1)) continue;
         const State::Seen& seen = s.seen[n];
-        if (seen.whole >= CleanFindings::leastCertainty) {
+        const bool isBesideCut = isCut(frame) || isCut(frame + 1);
+        if (!isBesideCut && seen.whole >= CleanFindings::leastCertainty) {
             all.push_back({frame, seen.whole});
             continue;
         }
         FoundDamage damage{frame};
         for (const Place& place : seen.places) {
-            if (!place.isDamage || s.isSceneItself(n, place)) continue;
+            if (isBesideCut || !place.isDamage || s.isSceneItself(n, place)) continue;
             constexpr int margin = 2;
-            const auto scaled = [&](int v) { return static_cast<int>(std::lround(v * s.scale)); };
-            const int x = std::max(0, place.rect.x - margin);
-            const int y = std::max(0, place.rect.y - margin);
-            damage.places.push_back({scaled(x), scaled(y),
-                                     scaled(place.rect.x + place.rect.width + margin - x),
-                                     scaled(place.rect.y + place.rect.height + margin - y)});
+            damage.places.push_back(
+                s.placeOf({place.rect.x - margin, place.rect.y - margin, place.rect.width + 2 * margin,
+                           place.rect.height + 2 * margin}));
             const double certainty = std::clamp(0.6 + 0.4 * place.excess / (2 * place.limit), 0.0, 1.0);
             damage.certainty = std::max(damage.certainty, certainty);
         }
+        s.addTorn(damage, n, isBesideCut);
+        s.addScratches(damage, lasting[n]);
         if (!damage.places.empty()) all.push_back(std::move(damage));
     }
     return all;

@@ -25,6 +25,8 @@ namespace yarngap {
 /// Where places of other frames lie as well, in more than one frame of eight, the scene itself does such
 /// things: water glitters, leaves turn. There nothing is told.
 ///
+/// Scratches that stay over frames are in the neighbours too; LastingScratches finds them.
+///
 /// A frame that differs nearly everywhere while its neighbours agree is bad as a whole, unless it shows their
 /// outlines under more light, as in a flash.
 class DamageMeter {
