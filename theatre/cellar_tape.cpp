@@ -36,7 +36,7 @@ class CellarTape final : public Scene {
   private:
     /// A band of lines pushed aside, what leaves at one side coming in at the other.
     void drawTorn(QPainter& p, double moment, int frame) const {
-        const double top = std::floor(height_ * (0.42 + 0.12 * hashNoise(71, frame, 0)));
+        const double top = std::floor(height_ * (0.6 + 0.12 * hashNoise(71, frame, 0)));
         const double by = std::floor(width_ * (0.06 + 0.05 * hashNoise(72, frame, 0)));
         for (const double aside : {by, by - width_}) {
             p.save();

@@ -70,19 +70,43 @@ bool isFoundIn(const cv::Mat& luma, const Neighbour& other, const cv::Rect& rect
 }
 
 /// Whether both neighbours show the same in and around a place, beside how far it lies outside of them.
-bool neighboursAgree(const Neighbour& a, const Neighbour& b, const Place& place) {
+bool neighboursAgree(const cv::Mat& luma, const Neighbour& a, const Neighbour& b, const Place& place) {
     constexpr int ring = 6;
     const cv::Rect& rect = place.rect;
     const cv::Rect around = insideOf(
         {rect.x - ring, rect.y - ring, rect.width + 2 * ring, rect.height + 2 * ring}, a.ranges.luma.size());
-    cv::Mat difference;
-    cv::absdiff(a.laid(around), b.laid(around), difference);
     const double alike = std::max(0.35 * place.limit, 0.15 * (place.excess + place.limit));
     const bool isLong = std::max(rect.width, rect.height) > a.ranges.luma.rows / 4;
-    if (!isLong) return cv::mean(difference)[0] < alike;
-    // A long scratch may cross something that moves.
+    if (!isLong) {
+        cv::Mat difference;
+        cv::absdiff(a.laid(around), b.laid(around), difference);
+        return cv::mean(difference)[0] < alike;
+    }
+    // A long one may cross something that moves. It lies further off both than they lie from each other.
     constexpr double mostly = 0.65;
-    return cv::countNonZero(difference < alike) > mostly * static_cast<double>(difference.total());
+    const cv::Mat first = a.laid(rect);
+    const cv::Mat second = b.laid(rect);
+    int agreed = 0;
+    for (int y = 0; y < rect.height; ++y)
+        for (int x = 0; x < rect.width; ++x) {
+            const int now = luma.at<std::uint8_t>(rect.y + y, rect.x + x);
+            const int one = first.at<std::uint8_t>(y, x);
+            const int two = second.at<std::uint8_t>(y, x);
+            const int off = std::min(std::abs(now - one), std::abs(now - two));
+            if (std::abs(one - two) < std::max(alike, 0.5 * off)) ++agreed;
+        }
+    return agreed > mostly * rect.area();
+}
+
+/// Whether another place speaks for this one being what the scene does: it is about as long, and a thin line
+/// is like thin lines alone.
+bool isAlike(const cv::Rect& place, const cv::Rect& other) {
+    constexpr int times = 4;
+    constexpr int thin = 10; // times as long as thick
+    const auto alike = [](int one, int two) { return one < times * two && two < times * one; };
+    const auto [thick, length] = std::minmax({place.width, place.height});
+    const auto [otherThick, otherLength] = std::minmax({other.width, other.height});
+    return alike(length, otherLength) && (length < thin * thick || alike(thick, otherThick));
 }
 
 /// A scratch or a band of lines goes on where it is not told, over what is as light as itself.
@@ -264,7 +288,7 @@ void DamageMeter::State::look(Seen& result) {
         const bool isBand = place.rect.width > bandShare * luma.cols;
         place.isOdd =
             isBand || (!isFoundIn(luma, a, place.rect, limit) && !isFoundIn(luma, b, place.rect, limit));
-        place.isDamage = place.isOdd && neighboursAgree(a, b, place);
+        place.isDamage = place.isOdd && neighboursAgree(luma, a, b, place);
         if (place.isDamage) place.rect = wholeLine(place.rect, luma.size());
     }
     // By rows, as a picture is read.
@@ -298,7 +322,8 @@ bool DamageMeter::State::isSceneItself(std::size_t n, const Place& place) const 
     for (std::size_t i = first; i <= last; ++i)
         if (i != n && (seen[i].isBusy ||
                        std::any_of(seen[i].places.begin(), seen[i].places.end(), [&](const Place& other) {
-                           return other.isOdd && (other.rect & around).area() > 0;
+                           return other.isOdd && (other.rect & around).area() > 0 &&
+                                  isAlike(place.rect, other.rect);
                        })))
             ++others;
     return others > std::max(1.0, sceneShare * static_cast<double>(last - first));
