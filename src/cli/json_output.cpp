@@ -148,15 +148,23 @@ std::string toText(const Suitability& s) {
 
 namespace {
 
-/// A line for each sort of finding: "Repeats: 5 (99 %), 7 (98 %)".
+/// A line for each sort of finding: "Repeats: 5 (99 %), 7 to 11 (98 %)".
 template <typename List, typename Frame>
 std::string lineOf(const char* what, const List& found, Frame frame) {
     if (found.empty()) return {};
     std::string line = what;
     const char* before = ": ";
-    for (const auto& one : found) {
-        line += before + std::to_string(frame(one)) + " (" +
-                std::to_string(static_cast<int>(std::floor(one.certainty * 100))) + " %)";
+    const auto percent = [&](std::size_t i) {
+        return static_cast<int>(std::floor(found[i].certainty * 100));
+    };
+    for (std::size_t i = 0; i < found.size(); ++i) {
+        const std::size_t first = i;
+        while (i + 1 < found.size() && frame(found[i + 1]) == frame(found[i]) + 1 &&
+               percent(i + 1) == percent(first))
+            ++i;
+        line += before + std::to_string(frame(found[first]));
+        if (i > first) line += (i == first + 1 ? ", " : " to ") + std::to_string(frame(found[i]));
+        line += " (" + std::to_string(percent(first)) + " %)";
         before = ", ";
     }
     return line + '\n';

@@ -312,6 +312,42 @@ class TestCleanStep : public QObject {
         QCOMPARE(window_->plan()->rows.size(), std::size_t{30});
     }
 
+    void whereFramesLieCanBeTyped() {
+        open(clips_.path(QStringLiteral("damaged.mkv")));
+        window_->setFocus();
+        key(Qt::Key_S);
+        sheet().goTo(8);
+        auto* field = window_.find<ValueField>("sheetPhasesField");
+        QVERIFY(!field->isVisible());
+        key(Qt::Key_N);
+        key(Qt::Key_N);
+        QVERIFY(field->isVisible());
+        const auto type = [&](const char* text) {
+            QTest::mouseClick(field, Qt::LeftButton);
+            field->selectAll();
+            QTest::keyClick(field, Qt::Key_Delete);
+            QTest::keyClicks(field, QString::fromLatin1(text));
+            QTest::keyClick(field, Qt::Key_Return);
+        };
+        type("20, 55.5");
+        QCOMPARE(decisions().behind(8)->phases, (std::vector{Rational(1, 5), Rational(111, 200)}));
+        type("60, 40"); // they do not rise
+        QCOMPARE(decisions().behind(8)->phases, (std::vector{Rational(1, 5), Rational(111, 200)}));
+        QVERIFY(window_.find<QLabel>("sheetPhasesHint")->text().contains(QStringLiteral("rising")));
+        type("");
+        QVERIFY(decisions().behind(8)->phases.empty());
+        sheet().setFocus();
+        sheet().goTo(20);
+        QVERIFY(!field->isVisible());
+        key(Qt::Key_R);
+        QTest::mouseClick(field, Qt::LeftButton);
+        QTest::keyClick(field, Qt::Key_Up); // from the middle of the way
+        QCOMPARE(decisions().about(20)->phases, (std::vector{Rational(51, 100)}));
+        QTest::keyClick(window_.operator->(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(decisions().about(20)->phases.empty());
+        QVERIFY(field->text().isEmpty());
+    }
+
     void allFramesCannotBeTakenOut() {
         open(clips_.path(QStringLiteral("damaged.mkv")));
         window_->setFocus();

@@ -94,6 +94,9 @@ void GapView::connectParts() {
     connect(sheetBar_, &SourceSheetBar::decisionAsked, sheet_, &SourceSheet::decide);
     connect(sheetBar_, &SourceSheetBar::undecideAsked, sheet_, &SourceSheet::undecide);
     connect(sheetBar_, &SourceSheetBar::foundAsked, sheet_, &SourceSheet::goToFound);
+    connect(sheetBar_, &SourceSheetBar::phasesSet, sheet_, &SourceSheet::setPhases);
+    connect(sheetBar_, &SourceSheetBar::phasesLeft, sheet_, qOverload<>(&QWidget::setFocus));
+    connect(sheet_, &SourceSheet::moved, sheetBar_, [this] { sheetBar_->setTimed(sheet_->timed()); });
     connect(tools_, &StageTools::filmStripAsked, this, &GapView::showFilmStrip);
     connect(bar_, &CompareBar::viewChanged, this, &GapView::showComparison);
     connect(bar_, &CompareBar::plotsAsked, this, &GapView::refreshTransport);

@@ -189,6 +189,19 @@ void SourceSheet::decide(CleanupKind kind) {
     Q_EMIT decided(withDecisions(cleanup(), std::move(decisions)), decisionWords(first, last, kind));
 }
 
+const CleanupDecision* SourceSheet::timed() const {
+    const CleanupDecision* about = cleanup().about(at_);
+    return about && about->kind == CleanupKind::rebuild ? about : cleanup().behind(at_);
+}
+
+void SourceSheet::setPhases(const std::vector<Rational>& phases) {
+    const CleanupDecision* there = timed();
+    if (!there || there->phases == phases) return;
+    CleanupDecision decision = *there;
+    decision.phases = phases;
+    Q_EMIT decided(withDecision(cleanup(), std::move(decision)), tr("place in time"));
+}
+
 void SourceSheet::undecide() {
     const auto [first, last] = selection();
     Q_EMIT decided(withoutDecisions(cleanup(), first, last), tr("decision taken back"));

@@ -51,6 +51,10 @@ class SourceSheet : public QWidget {
     /// Decides about the selection. Of CleanupKind::putIn each time one frame more. Where there are no
     /// damaged places to restore, the frame is shown large, for them to be drawn.
     void decide(CleanupKind kind);
+    /// The decision about the present frame whose phases can be set: it is rebuilt, or frames are put in
+    /// behind it; null for neither.
+    [[nodiscard]] const CleanupDecision* timed() const;
+    void setPhases(const std::vector<Rational>& phases);
     /// Takes back what is decided about it.
     void undecide();
     /// To the next frame that something was found about and nothing decided, in this direction.

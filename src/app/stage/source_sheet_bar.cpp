@@ -1,5 +1,6 @@
 #include "app/stage/source_sheet_bar.h"
 
+#include "app/stage/phase_field.h"
 #include "app/stage/stage_tools.h"
 
 #include <QHBoxLayout>
@@ -38,7 +39,8 @@ constexpr std::array<Choice, 6> choices{{
 } // namespace
 
 SourceSheetBar::SourceSheetBar(QWidget* parent)
-    : QWidget(parent) {
+    : QWidget(parent)
+    , phases_(new PhaseField) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(16, 0, 16, 0);
     layout->setSpacing(6);
@@ -68,6 +70,9 @@ SourceSheetBar::SourceSheetBar(QWidget* parent)
     connect(leave, &QToolButton::clicked, this, &SourceSheetBar::leaveAsked);
     row->addStretch();
     layout->addLayout(row);
+    layout->addWidget(phases_);
+    connect(phases_, &PhaseField::phasesSet, this, &SourceSheetBar::phasesSet);
+    connect(phases_, &PhaseField::left, this, &SourceSheetBar::phasesLeft);
     auto* keys =
         new QLabel(tr("Hold , or . for the frame before or after, B for the frame as it is made · Shift "
                       "selects a run · Enter shows it large, to draw damaged places"));
@@ -75,6 +80,10 @@ SourceSheetBar::SourceSheetBar(QWidget* parent)
     keys->setWordWrap(true);
     keys->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
     layout->addWidget(keys);
+}
+
+void SourceSheetBar::setTimed(const CleanupDecision* decision) {
+    phases_->setDecision(decision);
 }
 
 } // namespace yarngap::app

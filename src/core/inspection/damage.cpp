@@ -346,9 +346,11 @@ void DamageMeter::State::addTorn(FoundDamage& damage, std::size_t n, bool isBesi
     if (isBesideCut || around > reach) return;
     for (const cv::Rect& band : seen[n].torn) {
         const DamagedPlace place = placeOf(band);
-        std::erase_if(damage.places, [&](const DamagedPlace& p) {
-            return p.y >= place.y && p.y + p.height <= place.y + place.height;
-        });
+        const auto isPartOfIt = [&](const DamagedPlace& p) {
+            const int common = std::min(p.y + p.height, place.y + place.height) - std::max(p.y, place.y);
+            return 2 * common > p.height;
+        };
+        std::erase_if(damage.places, isPartOfIt);
         damage.places.push_back(place);
         damage.certainty = std::max(damage.certainty, certain);
     }

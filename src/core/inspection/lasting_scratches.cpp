@@ -1,7 +1,6 @@
 #include "core/inspection/lasting_scratches.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <cstddef>
 #include <cstdlib>
@@ -99,29 +98,69 @@ Line bestThrough(const Standing& standing, int x, int which) {
     return best;
 }
 
-/// Sets how wide a line is: as far as it stands out by a seventh of what its middle does.
+/// By how much a column of a band stands out from those at the ends of its neighbourhood.
+double standsOut(const Standing& standing, int band, int middle, int away, int reach, bool isLight) {
+    const auto at = [&](int i) {
+        return standing.means.at<float>(band, std::clamp(middle + i, 0, standing.width - 1));
+    };
+    const double share = (away + reach) / (2.0 * reach);
+    const double beside = at(-reach) * (1 - share) + at(reach) * share;
+    return (at(away) - beside) * (isLight ? 1 : -1);
+}
+
+double columnAt(const Line& line, int band) {
+    return line.top + (line.bottom - line.top) * (band + 0.5) / bands;
+}
+
+/// Lays a line through the middles of what stands out near it, by least squares.
+void refine(Line& line, const Standing& standing) {
+    constexpr int reach = 4;
+    double n = 0;
+    double sumT = 0;
+    double sumX = 0;
+    double sumTT = 0;
+    double sumTX = 0;
+    for (int band = 0; band < bands; ++band) {
+        const auto middle = static_cast<int>(std::lround(columnAt(line, band)));
+        double weight = 0;
+        double moment = 0;
+        for (int i = -reach + 1; i < reach; ++i) {
+            const double out = std::max(0.0, standsOut(standing, band, middle, i, reach, line.isLight));
+            weight += out * out;
+            moment += out * out * i;
+        }
+        if (weight <= 0) continue;
+        const double t = (band + 0.5) / bands;
+        const double x = middle + moment / weight;
+        n += 1;
+        sumT += t;
+        sumX += x;
+        sumTT += t * t;
+        sumTX += t * x;
+    }
+    const double spread = n * sumTT - sumT * sumT;
+    if (n < bands / 2.0 || spread <= 0) return;
+    const double tilt = (n * sumTX - sumT * sumX) / spread;
+    line.top = (sumX - tilt * sumT) / n;
+    line.bottom = line.top + tilt;
+}
+
+/// Sets how wide a line is: as far as it stands out by a fifth of what its middle does.
 void measureWidth(Line& line, const Standing& standing) {
     constexpr int reach = 5; // columns
-    std::array<double, 2 * reach + 1> profile{};
-    for (int band = 0; band < bands; ++band) {
-        const double x = line.top + (line.bottom - line.top) * (band + 0.5) / bands;
-        for (int i = -reach; i <= reach; ++i) {
-            const int at = std::clamp(static_cast<int>(std::lround(x)) + i, 0, standing.width - 1);
-            profile.at(static_cast<std::size_t>(i + reach)) += standing.means.at<float>(band, at);
-        }
-    }
-    const auto at = [&](int i) { return profile.at(static_cast<std::size_t>(i + reach)); };
-    const auto standsOut = [&](int i) {
-        const double share = (i + reach) / (2.0 * reach);
-        const double beside = at(-reach) * (1 - share) + at(reach) * share;
-        return (at(i) - beside) * (line.isLight ? 1 : -1);
+    const auto out = [&](int away) {
+        double sum = 0;
+        for (int band = 0; band < bands; ++band)
+            sum += standsOut(standing, band, static_cast<int>(std::lround(columnAt(line, band))), away, reach,
+                             line.isLight);
+        return sum;
     };
-    const double least = std::max({standsOut(-1), standsOut(0), standsOut(1)}) / 7;
+    const double least = std::max({out(-1), out(0), out(1)}) / 5;
     line.left = 0;
     line.right = 0;
-    while (line.left < reach - 1 && standsOut(-line.left - 1) > least)
+    while (line.left < reach - 1 && out(-line.left - 1) > least)
         ++line.left;
-    while (line.right < reach - 1 && standsOut(line.right + 1) > least)
+    while (line.right < reach - 1 && out(line.right + 1) > least)
         ++line.right;
 }
 
@@ -145,8 +184,10 @@ std::vector<Line> linesIn(const cv::Mat& luma) {
             kept.push_back(line);
     // A fence or a curtain is full of lines.
     if (kept.size() > mostLines) kept.clear();
-    for (Line& line : kept)
+    for (Line& line : kept) {
+        refine(line, standing);
         measureWidth(line, standing);
+    }
     return kept;
 }
 
