@@ -1,9 +1,12 @@
 #include "cli/commands.h"
 #include "cli/text_target.h"
 #include "core/cleaning/found_decisions.h"
+#include "core/error.h"
 #include "core/project/cleanup_file.h"
+#include "core/shot/subject_holds.h"
 
 #include <iostream>
+#include <vector>
 
 namespace yarngap::cli {
 
@@ -13,8 +16,15 @@ void clean(const ShotArguments& arguments, const CleanArguments& own, const Read
     InputFiles inputs = arguments.inputs();
     inputs.add(shot.media);
     inputs.refuse({own.target});
-    const Cleanup found{foundDecisions(*reader.inspect(footage.index), footage.axis->recipes(),
-                                       {.certainty = own.certainty, .lookAt = parseLookAt(own.lookAt)})};
+    const auto findings = reader.inspect(footage.index);
+    FoundOptions options{.certainty = own.certainty, .lookAt = parseLookAt(own.lookAt)};
+    std::vector<FoundFrame> holds;
+    if (options.lookAt == LookAt::subject) {
+        if (shot.matte.empty()) throw Error("The shot has no matte to look at. Give one with --matte.");
+        holds = subjectHolds(*findings, shot.matte, *footage.axis);
+        options.subjectHolds = holds;
+    }
+    const Cleanup found{foundDecisions(*findings, footage.axis->recipes(), options)};
     writeText(own.target, cleanupText(found));
     std::cout << (found.empty() ? std::string("nothing found") : summary(found)) << '\n';
 }

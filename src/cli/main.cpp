@@ -71,6 +71,7 @@ struct CommandLine {
                 "subject of a matte, which alone is passed over")
             ->check(CLI::IsMember({"picture", "figure", "subject"}))
             ->capture_default_str();
+        arguments.addMatteTo(*clean);
         clean->add_flag("--as-measured", arguments.asMeasured,
                         "Undo fields, pulldown, varying times and rotation first, as the pictures show them");
     }

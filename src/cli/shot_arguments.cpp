@@ -80,6 +80,12 @@ Timing timingFromEdl(const std::string& given, const Timing& now) {
 
 } // namespace
 
+void ShotArguments::addMatteTo(CLI::App& command) {
+    command.add_option("--matte", matte,
+                       "Pictures or video that are white where the subject is, frame by frame; subject and "
+                       "background then move apart");
+}
+
 void ShotArguments::addTo(CLI::App& command) {
     auto* speedOption = command.add_option("--speed", speed, "Speed in percent, 0.1% to 10000%: 25%");
     auto* lengthOption =
@@ -111,9 +117,7 @@ void ShotArguments::addTo(CLI::App& command) {
     command.add_option("--method-at", methodsAt,
                        "Another method for gaps: FIRST-LAST:METHOD; gap n lies after source frame n");
     addFindingsTo(command);
-    command.add_option("--matte", matte,
-                       "Pictures or video that are white where the subject is, frame by frame; subject and "
-                       "background then move apart");
+    addMatteTo(command);
     command.add_flag("--subject-below", subjectBelow, "The background covers the subject of the matte");
     inBetweens.addTo(command, true);
 }

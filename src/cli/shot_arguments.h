@@ -34,6 +34,7 @@ struct ShotArguments {
 
     /// Adds the options to a subcommand.
     void addTo(CLI::App& command);
+    void addMatteTo(CLI::App& command);
     /// Of them, those that say where cuts and repeats are.
     void addFindingsTo(CLI::App& command);
     /// The shot named by `input`, before timing: the media file itself or a shot of the project.

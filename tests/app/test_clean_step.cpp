@@ -198,6 +198,7 @@ class TestCleanStep : public QObject {
         Shot shot = *window_->document().current();
         shot.matte.keys = {{0, {{0, 100}, {width, 100}, {width, 220}, {0, 220}}}};
         window_->document().edit(QStringLiteral("matte"), shot);
+        QTRY_VERIFY(window_.find<QAbstractButton>("passOverAllButton")->isEnabled());
         click("passOverAllButton");
         QCOMPARE(outcome(), QStringLiteral("24 passed over"));
         QCOMPARE(sheet().decisionOn(5), QStringLiteral("subject passed over"));

@@ -154,6 +154,28 @@ class TestIrregularMotion : public QObject {
         QCOMPARE(heldPartOf(heldDisc(1, 0), 48, 3).heldFor, 1);
         QCOMPARE(heldPartOf(pan(0, 0), 48, 4).heldFor, 1);
     }
+
+    void holdsAreLookedForInsideAMatteAlone() {
+        // Cells 0 to 9 move in each frame, cells 100 to 105 in every second one, and half as far.
+        constexpr std::size_t frames = 40;
+        std::vector<CellChanges> changes(frames);
+        std::vector<CellMask> inside(frames);
+        for (std::size_t n = 0; n < frames; ++n) {
+            for (std::size_t cell = 0; cell < 10; ++cell)
+                changes[n][cell] = 90;
+            for (std::size_t cell = 100; cell < 106; ++cell) {
+                changes[n][cell] = n % 2 == 0 ? 45 : 1;
+                inside[n].set(cell);
+            }
+        }
+        QVERIFY(heldFrames(changes, {}, {.strongestOnly = true}).empty());
+        const auto held = heldFrames(changes, {}, {.strongestOnly = true, .only = inside});
+        QCOMPARE(held.size(), frames / 2);
+        for (const FoundFrame& frame : held) {
+            QVERIFY(frame.frame % 2 == 1);
+            QVERIFY(frame.certainty > 0.8);
+        }
+    }
 };
 
 QTEST_APPLESS_MAIN(TestIrregularMotion)

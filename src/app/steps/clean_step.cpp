@@ -3,6 +3,8 @@
 #include "app/stage/source_sheet.h"
 #include "app/steps/step_edits.h"
 #include "app/steps/step_layout.h"
+#include "core/error.h"
+#include "core/progress.h"
 
 #include <QGridLayout>
 #include <QHBoxLayout>
@@ -10,6 +12,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -133,6 +136,10 @@ void CleanStep::buildRows(QGridLayout& grid) {
     add(putIn, "lossesCount", {lost});
 }
 
+CleanStep::~CleanStep() {
+    insideStop_.request_stop();
+}
+
 double CleanStep::certainty() const {
     return certainty_->value() / 100.0;
 }
@@ -146,16 +153,49 @@ void CleanStep::lookAgain() {
     const auto axis = workspace_.document.interpretedAxis();
     const auto findings = shot ? workspace_.document.media().state(shot->media).findings : nullptr;
     const bool sameFrames = axis && axis_ && axis->interpretation() == axis_->interpretation();
-    if (findings == lookedAt_ && sameFrames) return;
+    const bool inside = shot && lookAt() == LookAt::subject;
+    if (findings == lookedAt_ && sameFrames && (!inside || insideOf_ == shot->matte)) return;
     lookedAt_ = findings;
     axis_ = axis;
+    insideStop_.request_stop();
+    isLookingInside_ = false;
+    insideTrouble_.clear();
+    insideOf_ = inside ? shot->matte : Matte{};
+    takeFound({});
+    if (inside && findings && axis && !shot->matte.empty()) lookInsideMatte();
+}
+
+void CleanStep::takeFound(std::span<const FoundFrame> subject) {
     found_.clear();
-    if (findings && axis)
-        found_ =
-            foundDecisions(*findings, axis->recipes(),
-                           {.certainty = 0, .lookAt = static_cast<LookAt>(lookAt_->currentData().toInt())});
+    if (lookedAt_ && axis_)
+        found_ = foundDecisions(*lookedAt_, axis_->recipes(),
+                                {.certainty = 0, .lookAt = lookAt(), .subjectHolds = subject});
     showRows();
     Q_EMIT foundChanged();
+}
+
+void CleanStep::lookInsideMatte() {
+    insideStop_ = std::stop_source();
+    isLookingInside_ = true;
+    showState();
+    tasks_.run([this, findings = lookedAt_, axis = workspace_.document.currentAxis(), matte = insideOf_,
+                stop = insideStop_.get_token()](const std::stop_token&) {
+        std::vector<FoundFrame> holds;
+        QString trouble;
+        try {
+            holds = subjectHolds(*findings, matte, *axis, stop);
+        } catch (const Cancelled&) {
+            return;
+        } catch (const std::exception& error) {
+            trouble = QString::fromUtf8(error.what());
+        }
+        postTo(this, [this, holds = std::move(holds), trouble, stop] {
+            if (stop.stop_requested()) return; // something else is looked at by now
+            isLookingInside_ = false;
+            insideTrouble_ = trouble;
+            takeFound(holds);
+        });
+    });
 }
 
 int CleanStep::countOf(CleanupKind finding) const {
@@ -258,8 +298,11 @@ void CleanStep::showState() {
     if (workspace_.document.currentAxis() && !lookedAt_)
         words =
             tr("The pictures are being searched, %1 %…").arg(static_cast<int>(100 * std::max(0.0, share)));
-    else if (shot && shot->matte.empty() &&
-             lookAt_->currentData().toInt() == static_cast<int>(LookAt::subject))
+    else if (isLookingInside_)
+        words = tr("The matte's subject is being searched…");
+    else if (!insideTrouble_.isEmpty())
+        words = insideTrouble_;
+    else if (shot && shot->matte.empty() && lookAt() == LookAt::subject)
         words = tr("The shot has no matte. Draw one in In-betweens, under More.");
     else if (hintsAtFigure())
         words = tr("The figure seems to be held while the rest moves. Look for holds of what moves most.");

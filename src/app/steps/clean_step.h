@@ -1,11 +1,13 @@
 // The step Clean: what is put right in the source before anything is made from it.
 #pragma once
 
+#include "app/document/background_tasks.h"
 #include "app/look/choice_box.h"
 #include "app/steps/step_body.h"
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
 #include "core/cleaning/found_decisions.h"
+#include "core/shot/subject_holds.h"
 #endif
 
 #include <QCheckBox>
@@ -14,6 +16,8 @@
 #include <QSlider>
 
 #include <array>
+#include <span>
+#include <stop_token>
 #include <vector>
 
 class QGridLayout;
@@ -24,6 +28,11 @@ class CleanStep : public StepBody {
     Q_OBJECT
   public:
     explicit CleanStep(Workspace& workspace);
+    ~CleanStep() override;
+    CleanStep(const CleanStep&) = delete;
+    CleanStep& operator=(const CleanStep&) = delete;
+    CleanStep(CleanStep&&) = delete;
+    CleanStep& operator=(CleanStep&&) = delete;
     QString refresh() override;
 
     /// The line of the step when it is closed.
@@ -52,6 +61,10 @@ class CleanStep : public StepBody {
     QPushButton* doAllButton(const QString& text, const char* name, CleanupKind finding,
                              CleanupKind decision);
     void lookAgain();
+    void takeFound(std::span<const FoundFrame> subject);
+    /// Searches what lies inside the matte, in the background.
+    void lookInsideMatte();
+    [[nodiscard]] LookAt lookAt() const { return static_cast<LookAt>(lookAt_->currentData().toInt()); }
     void doAll(CleanupKind finding, CleanupKind decision);
     [[nodiscard]] int countOf(CleanupKind finding) const;
     void showRows();
@@ -73,6 +86,11 @@ class CleanStep : public StepBody {
     std::shared_ptr<const ShotFindings> lookedAt_; ///< that found_ comes from
     std::shared_ptr<const SourceAxis> axis_;       ///< likewise
     std::vector<CleanupDecision> found_;
+    Matte insideOf_; ///< the matte that was searched last, or is being searched
+    bool isLookingInside_ = false;
+    QString insideTrouble_;
+    std::stop_source insideStop_;
+    BackgroundTasks tasks_; ///< last: it stops before the rest goes
 };
 
 } // namespace yarngap::app

@@ -82,8 +82,10 @@ std::vector<CleanupDecision> foundDecisions(const ShotFindings& findings,
         return &decisions.back();
     };
     const CleanFindings& clean = findings.clean;
-    const bool figure = options.lookAt != LookAt::picture;
-    for (const FoundFrame& repeat : figure ? clean.figureHolds : clean.repeats) {
+    const std::span<const FoundFrame> holds = options.lookAt == LookAt::picture  ? clean.repeats
+                                              : options.lookAt == LookAt::figure ? clean.figureHolds
+                                                                                 : options.subjectHolds;
+    for (const FoundFrame& repeat : holds) {
         auto* decision =
             repeat.frame > 0 ? decide(repeat.frame, CleanupKind::passOver, repeat.certainty) : nullptr;
         if (decision && options.lookAt == LookAt::subject) decision->part = CleanupPart::subject;

@@ -6,6 +6,7 @@
 #include "core/media/interpretation.h"
 
 #include <cstdint>
+#include <span>
 #include <vector>
 
 namespace yarngap {
@@ -14,7 +15,7 @@ namespace yarngap {
 enum class LookAt {
     picture, ///< the whole picture
     figure,  ///< what moves most, once the camera's own motion is taken away
-    subject  ///< the same, and only the subject of the shot's matte is passed over
+    subject  ///< what lies inside the shot's matte, and that alone is passed over
 };
 
 [[nodiscard]] std::string_view name(LookAt value);
@@ -27,6 +28,8 @@ inline constexpr double usualCertainty = 0.8;
 struct FoundOptions {
     double certainty = usualCertainty; ///< what is less certain is left alone, 0 to 1
     LookAt lookAt = LookAt::picture;
+    /// Holds inside the matte, for LookAt::subject; see subjectHolds().
+    std::span<const FoundFrame> subjectHolds = {};
 };
 
 /// A decision for each finding, in order: repeats and holds are passed over, damaged places restored, bad

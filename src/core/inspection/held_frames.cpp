@@ -38,7 +38,7 @@ std::pair<std::int64_t, std::int64_t> around(std::int64_t n, std::int64_t frames
 }
 
 Change changeAt(std::span<const CellChanges> changes, std::int64_t n, std::span<const std::int64_t> cuts,
-                bool strongestOnly) {
+                const HoldOptions& options) {
     Change change;
     const auto [first, last] = around(n, static_cast<std::int64_t>(changes.size()), cuts);
     if (n < first || last - first < 2) return change;
@@ -54,6 +54,7 @@ Change changeAt(std::span<const CellChanges> changes, std::int64_t n, std::span<
     std::nth_element(now.begin(), now.begin() + now.size() / 2, now.end());
     const double common = now[now.size() / 2] * quarter;
     for (std::size_t c = 0; c < CellChanges().size(); ++c) {
+        if (!options.only.empty() && !options.only[static_cast<std::size_t>(n)].test(c)) continue;
         values.clear();
         for (std::int64_t i = first; i <= last; ++i)
             if (i != n) values.push_back(changes[static_cast<std::size_t>(i)][c]);
@@ -72,7 +73,7 @@ Change changeAt(std::span<const CellChanges> changes, std::int64_t n, std::span<
     double peak = 0;
     constexpr double strong = 0.4; // of the strongest
     for (const Cell& cell : cells) {
-        if (strongestOnly && cell.usual - cell.least < strong * most) continue;
+        if (options.strongestOnly && cell.usual - cell.least < strong * most) continue;
         // Weighed by how much they move, or those in which noise flickers, being many, would speak loudest.
         const double weight = cell.usual - cell.least;
         moved += weight * std::max(0.0, cell.now - cell.least);
@@ -133,7 +134,7 @@ std::vector<FoundFrame> heldFrames(std::span<const CellChanges> changes, std::sp
     all.reserve(changes.size());
     evidence.reserve(changes.size());
     for (std::int64_t n = 0; n < frames; ++n) {
-        all.push_back(n == 0 ? Change{} : changeAt(changes, n, cuts, options.strongestOnly));
+        all.push_back(n == 0 ? Change{} : changeAt(changes, n, cuts, options));
         evidence.push_back(evidenceOf(all.back()));
         if (options.noise.empty()) continue;
         const double noise = 1.5 + 0.8 * options.noise[static_cast<std::size_t>(n)];

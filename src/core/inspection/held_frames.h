@@ -4,6 +4,7 @@
 #include "core/inspection/clean_findings.h"
 
 #include <array>
+#include <bitset>
 #include <cstdint>
 #include <span>
 #include <vector>
@@ -13,12 +14,17 @@ namespace yarngap {
 /// By how much each of 16 x 9 cells of a frame differs from the frame before, in quarter steps of 8 bit.
 using CellChanges = std::array<std::uint8_t, std::size_t{16} * 9>;
 
+/// Some of these cells.
+using CellMask = std::bitset<std::size_t{16} * 9>;
+
 struct HoldOptions {
     /// Only the cells that change most on their own account are looked at, not all that change.
     bool strongestOnly = false;
     /// Change that counts as none, in 8-bit steps, for each frame; empty where the changes of a hold are not
     /// known to be those of noise.
     std::span<const double> noise = {};
+    /// The cells that are looked at, for each frame; empty for all.
+    std::span<const CellMask> only = {};
 };
 
 /// Frames that repeat, in those parts, what the frame before shows, with how sure that is.

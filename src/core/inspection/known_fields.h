@@ -7,6 +7,7 @@
 #include "core/media/media_index.h"
 
 #include <cereal/archives/portable_binary.hpp>
+#include <cereal/types/array.hpp>
 #include <cereal/types/optional.hpp>
 
 #include <cstdint>
@@ -141,7 +142,7 @@ template <typename Archive>
 void serialize(Archive& archive, ShotFindings& f) {
     archive(f.frames, f.cadence, f.cuts, f.cutFields, f.undecodable, f.repeats.frames, f.repeats.heldFor,
             f.heldPart.heldFor, f.heldPart.changesAt, f.camera.exposure, f.camera.certainty, f.camera.gaps,
-            f.drops, f.otherSizes, f.firstOtherSize, f.flicker, f.typicalChange, f.clean);
+            f.drops, f.otherSizes, f.firstOtherSize, f.flicker, f.typicalChange, f.clean, f.besideCamera);
 }
 template <typename Archive>
 void serialize(Archive& archive, PictureQuality& q) {

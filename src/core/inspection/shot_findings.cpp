@@ -278,7 +278,9 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
         damage.measure(before, stepOf(camera), metrics.back().floor);
         findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
         if (findings.kind() == CadenceKind::progressive) {
-            findings.clean.figureHolds = heldFrames(camera.changes(), findings.cuts, {.strongestOnly = true});
+            findings.besideCamera = camera.changes();
+            findings.clean.figureHolds =
+                heldFrames(findings.besideCamera, findings.cuts, {.strongestOnly = true});
             findings.clean.damage = damage.found(findings.cuts);
         }
     }

@@ -5,6 +5,7 @@
 #include "core/inspection/camera_shake.h"
 #include "core/inspection/clean_findings.h"
 #include "core/inspection/drops.h"
+#include "core/inspection/held_frames.h"
 #include "core/inspection/held_parts.h"
 #include "core/inspection/repeats.h"
 #include "core/media/media_index.h"
@@ -28,10 +29,12 @@ struct ShotFindings {
     std::vector<std::int64_t> cutFields;
     std::vector<std::int64_t> undecodable; ///< frames without a picture; only `inspectShot` finds them
     Repeats repeats;
-    HeldPart heldPart;               ///< looked for where the whole picture keeps no such rhythm
-    CameraShake camera;              ///< of progressive shots; only `inspectShot` finds it
-    std::vector<Drop> drops;         ///< frames lost before this file was made; only `inspectShot` finds them
-    CleanFindings clean;             ///< what may be put right before anything is made
+    HeldPart heldPart;       ///< looked for where the whole picture keeps no such rhythm
+    CameraShake camera;      ///< of progressive shots; only `inspectShot` finds it
+    std::vector<Drop> drops; ///< frames lost before this file was made; only `inspectShot` finds them
+    CleanFindings clean;     ///< what may be put right before anything is made
+    /// By how much each part of a frame changes beside the camera's motion, where that was looked at.
+    std::vector<CellChanges> besideCamera;
     std::int64_t otherSizes = 0;     ///< frames of another size than the first, which are scaled to it
     std::int64_t firstOtherSize = 0; ///< the first of them
     /// Median over frames of how far the mean luma lies from that of both neighbours, in 8-bit steps.
