@@ -197,7 +197,9 @@ void SourceSheet::paintLarge(QPainter& p) {
         words += tr(" · draw damaged places with the mouse; the right button erases them");
     if (flick_ == Flick::before) words = tr("Source frame %1, the one before").arg(which.frame);
     if (flick_ == Flick::after) words = tr("Source frame %1, the one after").arg(which.frame);
-    if (flick_ == Flick::made) words = tr("Source frame %1 as it is made").arg(at_);
+    if (flick_ == Flick::made)
+        words = decisionOn(at_).isEmpty() ? tr("Nothing is decided about source frame %1").arg(at_)
+                                          : tr("Source frame %1 as it is made").arg(at_);
     if (isMissing) words += tr(" · being made…");
     if (const QString trouble = pictures_.troubleOf(which); !trouble.isEmpty()) words = trouble;
     p.setFont(textFont(13));

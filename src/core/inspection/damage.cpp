@@ -199,6 +199,7 @@ struct DamageMeter::State {
     std::array<Frame, 3> frames; ///< the last three, latest last
     std::vector<Seen> seen;      ///< of each frame
     double scale = 1;            ///< pixels of the shot to one that is looked at
+    cv::Size size;               ///< of those
     LastingScratches scratches;
 
     cv::Mat outside; ///< memory for it
@@ -303,6 +304,7 @@ void DamageMeter::measure(const ImagePtr& frame, const CameraStep& step, double 
     latest.noise = noise;
     if (frame) {
         takeRanges(latest.ranges, frame);
+        s.size = latest.ranges.luma.size();
         s.scale = static_cast<double>(frame->width()) / latest.ranges.luma.cols;
         latest.step = step.scaled(1 / s.scale);
     }
@@ -345,7 +347,9 @@ void DamageMeter::State::addTorn(FoundDamage& damage, std::size_t n, bool isBesi
         around += seen[i].torn.empty() ? 0 : 1;
     if (isBesideCut || around > reach) return;
     for (const cv::Rect& band : seen[n].torn) {
-        const DamagedPlace place = placeOf(band);
+        constexpr int margin = 2; // which the soft edges of wide places take up
+        const DamagedPlace place =
+            placeOf(insideOf({band.x, band.y - margin, band.width, band.height + 2 * margin}, size));
         const auto isPartOfIt = [&](const DamagedPlace& p) {
             const int common = std::min(p.y + p.height, place.y + place.height) - std::max(p.y, place.y);
             return 2 * common > p.height;

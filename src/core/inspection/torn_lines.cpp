@@ -38,16 +38,17 @@ struct LaidLines {
         return {std::min(cv::norm(now, a, cv::NORM_L1), cv::norm(now, b, cv::NORM_L1)) / area,
                 cv::norm(a, b, cv::NORM_L1) / area};
     }
+    /// How far it lies off the neighbour before once it is pushed back by so many pixels.
+    [[nodiscard]] double misfit(int by) const {
+        const int from = std::max(0, by);
+        const int count = now.cols - std::abs(by);
+        return cv::norm(now.colRange(from, from + count), a.colRange(from - by, from - by + count),
+                        cv::NORM_L1) /
+               count;
+    }
     /// By how many pixels the line is pushed aside; 0 where no push makes it fit clearly better.
     [[nodiscard]] int push() const {
         const int reach = now.cols / 4;
-        const auto misfit = [this](int by) {
-            const int from = std::max(0, by);
-            const int count = now.cols - std::abs(by);
-            return cv::norm(now.colRange(from, from + count), a.colRange(from - by, from - by + count),
-                            cv::NORM_L1) /
-                   count;
-        };
         int best = 0;
         double least = misfit(0);
         const double unmoved = least;
@@ -60,8 +61,9 @@ struct LaidLines {
     }
 };
 
-/// Whether lines of a band fit when all are pushed back by about as much.
-bool fitsPushed(const cv::Mat& luma, const Neighbour& a, const Neighbour& b, int top, int bottom) {
+/// By how much the lines of a band are pushed aside; 0 where they do not all fit when pushed back by about as
+/// much.
+int pushOf(const cv::Mat& luma, const Neighbour& a, const Neighbour& b, int top, int bottom) {
     constexpr int tries = 5;
     constexpr int agreed = 3;
     constexpr int leastPush = 3; // pixels
@@ -72,8 +74,8 @@ bool fitsPushed(const cv::Mat& luma, const Neighbour& a, const Neighbour& b, int
     }
     std::ranges::sort(pushes);
     for (std::size_t i = 0; i + agreed <= pushes.size(); ++i)
-        if (pushes[i + agreed - 1] - pushes[i] <= 2) return true;
-    return false;
+        if (pushes[i + agreed - 1] - pushes[i] <= 2) return pushes[i + agreed / 2];
+    return 0;
 }
 
 } // namespace
@@ -101,12 +103,18 @@ std::vector<cv::Rect> tornLines(const cv::Mat& luma, const Neighbour& a, const N
         int bottom = std::min(luma.rows, static_cast<int>(last + 1) * strip);
         i = last;
         if (bottom - top < 2 * strip || bottom - top > mostOfHeight * luma.rows) continue;
-        if (!fitsPushed(luma, a, b, top, bottom)) continue;
-        const auto isTornLine = [&](int y) { return LaidLines(luma, a, b, y).apart().isTorn(middle); };
-        while (top > 0 && isTornLine(top - 1))
-            --top;
-        while (bottom < luma.rows && isTornLine(bottom))
-            ++bottom;
+        const int push = pushOf(luma, a, b, top, bottom);
+        if (push == 0) continue;
+        const auto isTornLine = [&](int y) {
+            const LaidLines lines(luma, a, b, y);
+            return lines.apart().isTorn(middle) || lines.misfit(push) < 0.75 * lines.misfit(0);
+        };
+        // Single lines may look alike pushed and not.
+        constexpr int hole = 3;
+        for (int y = top - 1; y >= std::max(0, top - 1 - hole); --y)
+            if (isTornLine(y)) top = y;
+        for (int y = bottom; y < std::min(luma.rows, bottom + 1 + hole); ++y)
+            if (isTornLine(y)) bottom = y + 1;
         bands.emplace_back(0, top, luma.cols, bottom - top);
     }
     return bands;
