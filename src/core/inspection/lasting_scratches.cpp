@@ -12,16 +12,16 @@ namespace {
 
 using Line = LastingScratches::Line;
 
-constexpr int bands = 16;          // of the height, each looked at for itself
-constexpr double leastShare = 0.8; // of the bands that show a line
-constexpr double mostTilt = 0.02;  // of the width, from top to bottom
-constexpr int nearest = 8;         // pixels between two lines
+constexpr int bands = 16;              // of the height, each looked at for itself
+constexpr double leastBandShare = 0.8; // of the bands that show a line
+constexpr double mostTilt = 0.02;      // of the width, from top to bottom
+constexpr int leastLineGap = 8;        // pixels between two lines
 constexpr std::size_t mostLines = 4;
 
 /// By how much each column of a band stands out from both sides, with the sign of that; `means` are those
 /// of the band's columns.
 std::vector<float> ridgesOf(const cv::Mat& means) {
-    constexpr int inner = 3; // pixels to the nearest column beside the line
+    constexpr int inner = 3; // pixels to the leastLineGap column beside the line
     const int width = means.cols;
     const float* mean = means.ptr<float>();
     std::vector<float> ridges(static_cast<std::size_t>(width), 0.F);
@@ -175,12 +175,13 @@ std::vector<Line> linesIn(const cv::Mat& luma) {
             const auto begins = [&](int band) { return standing.at(band, x) == which; };
             if (!begins(0) && !begins(1) && !begins(2)) continue;
             const Line line = bestThrough(standing, x, which);
-            if (line.share >= leastShare) lines.push_back(line);
+            if (line.share >= leastBandShare) lines.push_back(line);
         }
     std::ranges::stable_sort(lines, [](const Line& a, const Line& b) { return a.share > b.share; });
     std::vector<Line> kept;
     for (const Line& line : lines)
-        if (std::ranges::none_of(kept, [&](const Line& k) { return std::abs(k.top - line.top) < nearest; }))
+        if (std::ranges::none_of(kept,
+                                 [&](const Line& k) { return std::abs(k.top - line.top) < leastLineGap; }))
             kept.push_back(line);
     // A fence or a curtain is full of lines.
     if (kept.size() > mostLines) kept.clear();
@@ -248,7 +249,7 @@ std::vector<std::vector<LastingScratches::Found>> LastingScratches::found() cons
         for (const auto& [n, line] : track.lines) {
             const cv::Size& size = frames_[n].size;
             Found found;
-            found.certainty = std::min(1.0, 0.7 + 0.15 * (gone - 1) + 0.5 * (line.share - leastShare));
+            found.certainty = std::min(1.0, 0.7 + 0.15 * (gone - 1) + 0.5 * (line.share - leastBandShare));
             for (int band = 0; band < bands; ++band) {
                 constexpr double margin = 0.4; // pixels
                 const double tilt = line.bottom - line.top;

@@ -13,7 +13,7 @@ constexpr int strip = 4;              // lines of which one is looked at
 constexpr double mostOfHeight = 0.45; // more is no band
 
 /// How far a line lies off both neighbours, and these off each other: means of |difference|.
-struct Apart {
+struct LineApart {
     double off = 0;
     double between = 0;
 
@@ -33,7 +33,7 @@ struct LaidLines {
         , a(first.laid({0, y, luma.cols, 1}))
         , b(second.laid({0, y, luma.cols, 1})) {}
 
-    [[nodiscard]] Apart apart() const {
+    [[nodiscard]] LineApart apart() const {
         const double area = now.cols;
         return {std::min(cv::norm(now, a, cv::NORM_L1), cv::norm(now, b, cv::NORM_L1)) / area,
                 cv::norm(a, b, cv::NORM_L1) / area};
@@ -81,7 +81,7 @@ int pushOf(const cv::Mat& luma, const Neighbour& a, const Neighbour& b, int top,
 } // namespace
 
 std::vector<cv::Rect> tornLines(const cv::Mat& luma, const Neighbour& a, const Neighbour& b) {
-    std::vector<Apart> strips;
+    std::vector<LineApart> strips;
     std::vector<double> usual;
     for (int y = strip / 2; y < luma.rows; y += strip) {
         strips.push_back(LaidLines(luma, a, b, y).apart());
