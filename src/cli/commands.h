@@ -4,7 +4,11 @@
 #include "cli/exit_status.h"
 #include "cli/reader.h"
 #include "cli/shot_arguments.h"
+#include "core/mending/doubt_list.h"
 
+#include <memory>
+#include <optional>
+#include <stop_token>
 #include <string>
 
 namespace yarngap::cli {
@@ -27,6 +31,19 @@ void plan(const ShotArguments& arguments, const std::string& mapTarget, const st
 /// `vectors`: writes the vectors by which frames of the trim at half speed are made, as files into `target`.
 void writeGaps(const ShotArguments& arguments, const std::string& target, const Reader& reader);
 
+/// `doubt`: the gaps whose in-betweens are to be doubted, worst first, with what is wrong and where.
+void doubt(const ShotArguments& arguments, bool json, const Reader& reader);
+
+/// What --mend auto looks for.
+struct MendArguments {
+    std::shared_ptr<VectorStore> vectors;
+    double limit = usualDoubtLimit;
+    std::stop_token stop = {};
+};
+/// The mends of `shot` with the best cure of each doubtful gap; how many there were goes to standard error.
+Mending mendedAsBest(const Shot& shot, const Footage& footage, const GapFindings& found, const Timing& timing,
+                     const MendArguments& arguments);
+
 /// The options of `render` alone.
 struct RenderArguments {
     std::string target;
@@ -34,6 +51,7 @@ struct RenderArguments {
     std::string whenUndecodable = "stop";
     bool replace = false;
     bool reel = false;
+    std::optional<std::string> mend; ///< auto or auto:LIMIT
 };
 
 /// `render`: writes the result.

@@ -32,6 +32,8 @@ struct CommandLine {
     CLI::App* scan = app.add_subcommand("scan", "What the pictures show: scan, cadence, repeats, cuts");
     CLI::App* clean =
         app.add_subcommand("clean", "Write what to put right in the source: repeats, damage, lost frames");
+    CLI::App* doubtful =
+        app.add_subcommand("doubt", "Which in-betweens to doubt, worst first, and what is wrong with them");
     CLI::App* plan = app.add_subcommand("plan", "Which source frames make which output frame");
     CLI::App* render = app.add_subcommand("render", "Write the result");
     CLI::App* vectors = app.add_subcommand(
@@ -41,6 +43,7 @@ struct CommandLine {
         app.require_subcommand(1);
         addInspecting();
         addCleaning();
+        addDoubting();
         addPlanning();
         addRendering();
         addVectors();
@@ -76,6 +79,13 @@ struct CommandLine {
                         "Undo fields, pulldown, varying times and rotation first, as the pictures show them");
     }
 
+    void addDoubting() {
+        doubtful->add_option("SHOT", arguments.input, "Media file or project")->required();
+        doubtful->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
+        doubtful->add_flag("--json", json, "Print JSON");
+        arguments.addTo(*doubtful);
+    }
+
     void addPlanning() {
         plan->add_option("SHOT", arguments.input, "Media file or project")->required();
         plan->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
@@ -99,6 +109,10 @@ struct CommandLine {
             ->add_option("--undecodable", rendering.whenUndecodable,
                          "A source frame that cannot be decoded: stop (the default), or hold the one before")
             ->check(CLI::IsMember({"stop", "hold"}));
+        render->add_option(
+            "--mend", rendering.mend,
+            "Mend what can be bettered first: auto, or auto:LIMIT for gaps of that doubt or more, "
+            "0 to 1");
         render->add_flag("--reel", rendering.reel,
                          "All shots of the project in their order, as one file, at the first one's rate");
         render->add_option("--vectors", rendering.vectorFiles,
@@ -124,6 +138,7 @@ ExitStatus run(const CommandLine& line, const Reader& reader) {
     if (*line.probe) probe(line.arguments.input, line.json, line.claimsOnly, reader);
     if (*line.scan) scan(line.arguments.input, line.json, reader);
     if (*line.clean) clean(line.arguments, line.cleaning, reader);
+    if (*line.doubtful) doubt(line.arguments, line.json, reader);
     if (*line.plan) plan(line.arguments, line.mapTarget, line.edlTarget, line.json, reader);
     if (*line.render) status = render(line.arguments, line.rendering, line.json, reader);
     if (*line.vectors) writeGaps(line.arguments, line.vectorsTarget, reader);
@@ -153,6 +168,7 @@ int main(int argc, char** argv) {
         if (line.arguments.method) parseMethod(*line.arguments.method);
         InBetweens checked;
         line.arguments.inBetweens.applyTo(checked);
+        if (line.rendering.mend) doubtLimitFrom(*line.rendering.mend);
         if (*line.render) formatForTarget(line.rendering.target);
     } catch (const Error& error) {
         std::cerr << error.what() << '\n';

@@ -15,14 +15,19 @@ namespace {
 /// A shot ready to be rendered, with the rate of its result.
 std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::optional<Rate>& rate,
                                    std::size_t cacheBytes, const std::shared_ptr<VectorStore>& vectors,
-                                   const std::shared_ptr<FrameFolder>& finished, const Reader& reader) {
+                                   const std::shared_ptr<FrameFolder>& finished, const Reader& reader,
+                                   const std::optional<double>& mendFrom) {
     const Footage footage = opened(shot, arguments, cacheBytes, reader, vectors, finished);
     const MediaFacts& facts = footage.axis->facts();
     Timing timing = arguments.timing(shot, facts);
     if (rate) timing = withOutputRate(timing, *rate);
     keepForOneGap(*vectors, facts);
-    const ReadyShot ready = readyShot(shot, footage, findingsOf(arguments, shot, footage, reader),
-                                      {.vectors = vectors, .finished = finished, .timing = timing});
+    const GapFindings found = findingsOf(arguments, shot, footage, reader);
+    if (mendFrom)
+        shot.mending = mendedAsBest(shot, footage, found, timing,
+                                    {.vectors = vectors, .limit = *mendFrom, .stop = reader.stop()});
+    const ReadyShot ready =
+        readyShot(shot, footage, found, {.vectors = vectors, .finished = finished, .timing = timing});
     return {{shot.name, ready.frames}, timing.outputRate};
 }
 
@@ -49,11 +54,13 @@ ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bo
     if (!own.vectorFiles.empty()) vectors->useFiles(own.vectorFiles);
     // Frames made by other vectors than those of the files are not what was asked for.
     const auto finished = own.vectorFiles.empty() ? frameFolderOfUser() : nullptr;
+    std::optional<double> mendFrom;
+    if (own.mend) mendFrom = doubtLimitFrom(*own.mend);
     std::vector<RenderPart> parts;
     std::optional<Rate> rate; // that of the first shot goes for all
     for (const Shot& shot : shots) {
         auto [part, ownRate] =
-            partOf(shot, arguments, rate, cacheBytes / shots.size(), vectors, finished, reader);
+            partOf(shot, arguments, rate, cacheBytes / shots.size(), vectors, finished, reader, mendFrom);
         if (!rate) rate = ownRate;
         parts.push_back(std::move(part));
     }

@@ -4,7 +4,9 @@
 #include "core/files/local_file.h"
 #include "core/media/numbered_names.h"
 #include "core/media/picture_sequence.h"
+#include "core/mending/doubt_list.h"
 #include "core/project/json_text.h"
+#include "core/project/mends_file.h"
 #include "core/project/time_map_json.h"
 #include "core/time/edl.h"
 #include "core/time/map_text.h"
@@ -113,6 +115,8 @@ void ShotArguments::addTo(CLI::App& command) {
     command.add_option("--clean", clean,
                        "Put source frames right first: found, found:CERTAINTY (0 to 1), or a file of "
                        "decisions, see clean. --from, --to and all else then count what is left");
+    command.add_option("--mends", mends,
+                       "Gaps made otherwise, a file of mends in place of those of the shot");
     command.add_option("--method", method, "How in-betweens are made: sample, blend or flow (default flow)");
     command.add_option("--method-at", methodsAt,
                        "Another method for gaps: FIRST-LAST:METHOD; gap n lies after source frame n");
@@ -211,6 +215,7 @@ InputFiles ShotArguments::inputs() const {
     if (map) files.add(*map);
     if (edl) files.add(fileAndEvent(*edl).first);
     if (const auto given = cleaning().file) files.add(*given);
+    if (mends) files.add(*mends);
     return files;
 }
 
@@ -232,7 +237,8 @@ std::string ShotArguments::forOneShot() const {
         {"--method-at", !methodsAt.empty()},
         {"--cuts", cuts.has_value()},
         {"--repeats", repeats.has_value()},
-        {"--clean", clean && !cleaning().certainty}};
+        {"--clean", clean && !cleaning().certainty},
+        {"--mends", mends.has_value()}};
     for (const auto& [option, given] : options)
         if (given) return option;
     return {};
@@ -248,6 +254,20 @@ std::optional<std::vector<std::int64_t>> ShotArguments::cutGaps() const {
 
 std::optional<std::vector<std::int64_t>> ShotArguments::repeatedFrames() const {
     return listed(repeats, "--repeats reads like 5,9 (frames that show again the one before) or none.");
+}
+
+double doubtLimitFrom(const std::string& text) {
+    constexpr std::string_view word = "auto";
+    if (text == word) return usualDoubtLimit;
+    const std::string number = text.starts_with(std::string(word) + ':') ? text.substr(word.size() + 1) : "";
+    try {
+        const double limit = Rational::parse(number).toDouble();
+        if (limit >= 0 && limit <= 1) return limit;
+    } catch (const Error&) {
+        // told below
+    }
+    throw WrongUsage("--mend reads like auto or auto:0.4, with a doubt from 0 to 1; \"" + text +
+                     "\" cannot be meant.");
 }
 
 ShotArguments::Cleaning ShotArguments::cleaning() const {
@@ -281,6 +301,7 @@ void ShotArguments::applyMethods(Shot& base) const {
         base.matte = {.keys = {}, .pictures = std::filesystem::absolute(*matte, ec)};
     }
     if (subjectBelow) base.matte.onTop = false;
+    if (mends) base.mending = loadMends(*mends);
     if (method) {
         base.method = parseMethod(*method);
         base.methodStretches.clear();

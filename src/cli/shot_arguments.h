@@ -21,6 +21,7 @@ struct ShotArguments {
     std::string shot;  ///< which shot of a project, by name or number from 1
     std::optional<std::string> speed, length, toRate, method, cuts, repeats, matte;
     std::optional<std::string> clean;
+    std::optional<std::string> mends;
     std::optional<std::int64_t> from, to;
     std::optional<std::string> map, ramp, freeze, edl;
     std::vector<std::string> methodsAt;
@@ -61,6 +62,9 @@ struct ShotArguments {
     /// `base` with the given options applied. Throws WrongUsage for values that cannot be meant.
     [[nodiscard]] Timing timing(const Shot& base, const MediaFacts& facts) const;
 };
+
+/// Reads "auto" or "auto:0.4". Throws WrongUsage.
+double doubtLimitFrom(const std::string& text);
 
 /// Wrong values in arguments: exit status 2.
 class WrongUsage : public Error {

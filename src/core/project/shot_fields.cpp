@@ -125,6 +125,7 @@ void validateShot(const Shot& shot) {
         if (take.name.empty()) throw Error("takes: One has no name. Restore it from a copy.");
     validateStretches(shot.methodStretches);
     validateNested("cleanup", [&] { validate(shot.cleanup); });
+    validateNested("mending", [&] { validate(shot.mending); });
     validate(shot.matte);
     if (!shot.keys.empty()) validateKeys(shot.keys);
     validate({.sourceRate = Rate(), .outputRate = Rate(), .from = 0, .to = 0, .speed = shot.speed});

@@ -85,6 +85,35 @@ inline constexpr auto tellStretch = [](auto& fields, auto& stretch) {
     fields.value("method", stretch.method, methodWord);
 };
 
+inline constexpr auto tellMendChanges = [](auto& fields, auto& c) {
+    fields.optional("method", c.method, methodWord);
+    fields.optional("sampleFrom", c.sampleFrom,
+                    Choice{[](SampleFrom v) { return name(v); }, parseSampleFrom});
+    fields.optional("quality", c.quality, qualityWord);
+    fields.optional("stiffness", c.stiffness, Whole{0, FlowOptions::stiffest});
+    fields.optional("analyseOn", c.analyseOn, Choice{[](AnalyseOn v) { return name(v); }, parseAnalyseOn});
+    fields.optional("inFront", c.inFront, Choice{[](InFront v) { return name(v); }, parseInFront});
+    fields.optional("sides", c.sides, Choice{[](Sides v) { return name(v); }, parseSides});
+    fields.optional("trustLimit", c.trustLimit, Whole{0, SynthesisOptions::strictestTrust});
+    fields.optional("standIn", c.standIn, Choice{[](StandIn v) { return name(v); }, parseStandIn});
+    fields.optional("bendPaths", c.bendPaths, Flag{});
+};
+
+inline constexpr auto tellMend = [](auto& fields, auto& mend) {
+    fields.needs({"from", "to"});
+    fields.value("from", mend.gaps.first, Whole{-1, lastFrame});
+    fields.value("to", mend.gaps.last, Whole{-1, lastFrame});
+    fields.unless("name", mend.name, std::string(), Words{});
+    fields.unless("on", mend.isOn, true, Flag{});
+    fields.object("changes", mend.changes, tellMendChanges);
+};
+
+/// The mends of a shot; a file of them has the same form.
+inline constexpr auto tellMending = [](auto& fields, auto& mending) {
+    fields.list("mends", mending.mends, Mending::mostMends, tellMend);
+    fields.plainList("accepted", mending.accepted, Mending::mostAccepted, Whole{-1, lastFrame});
+};
+
 inline constexpr auto tellTimeKey = [](auto& fields, auto& key) {
     fields.needs({"output", "position"});
     fields.value("output", key.output, Exact{});
@@ -157,6 +186,7 @@ inline auto tellShotIn(const std::filesystem::path& folder) {
         fields.list("methodStretches", shot.methodStretches, mostKeys, tellStretch);
         fields.object("inBetweens", shot.inBetweens, tellInBetweens);
         fields.list("takes", shot.takes, mostTakes, tellTake);
+        fields.objectUnless("mending", shot.mending, Mending(), tellMending);
         fields.objectUnless("matte", shot.matte, Matte(), tellMatteIn(folder));
         fields.objectUnless("interpretation", shot.interpretation, Interpretation(), tellInterpretation);
         fields.objectUnless("cleanup", shot.cleanup, Cleanup(), tellCleanup);

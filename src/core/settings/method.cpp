@@ -16,6 +16,16 @@ const MethodNames& namesOf(Method method) {
 
 } // namespace
 
+std::string_view name(SampleFrom value) {
+    return value == SampleFrom::before ? "before" : "nearest";
+}
+
+SampleFrom parseSampleFrom(std::string_view text) {
+    for (const SampleFrom value : {SampleFrom::nearest, SampleFrom::before})
+        if (text == name(value)) return value;
+    throw Error("\"" + std::string(text) + "\" is no frame to sample. Use nearest or before.");
+}
+
 std::string_view name(Method method) {
     return namesOf(method).name;
 }

@@ -21,6 +21,15 @@ inline constexpr std::array<MethodNames, 3> allMethods{{{Method::sample, "sample
                                                         {Method::blend, "blend", "frame blending"},
                                                         {Method::flow, "flow", "optical flow"}}};
 
+/// Which source frame sampling shows.
+enum class SampleFrom {
+    nearest, ///< the one nearest in time
+    before   ///< the one before, until the next one begins
+};
+[[nodiscard]] std::string_view name(SampleFrom value);
+/// Reads "nearest" or "before"; throws Error listing them.
+SampleFrom parseSampleFrom(std::string_view text);
+
 [[nodiscard]] std::string_view name(Method method);
 [[nodiscard]] std::string_view keyOf(Method method);
 /// The method with that key; throws Error listing the keys.

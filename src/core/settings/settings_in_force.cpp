@@ -23,6 +23,23 @@ void SettingsInForce::put(std::int64_t first, std::int64_t last, const GapSettin
     stretches_ = std::move(out);
 }
 
+void SettingsInForce::change(std::int64_t first, std::int64_t last,
+                             const std::function<GapSettings(const GapSettings&)>& change) {
+    // The pieces that other settings are in force in, and what lies between them.
+    std::vector<Stretch> pieces;
+    std::int64_t next = first;
+    for (auto s = std::lower_bound(stretches_.begin(), stretches_.end(), first,
+                                   [](const Stretch&a, std::int64_t gap) { return a.last < gap; });
+         s != stretches_.end() && s->first <= last; ++s) {
+        if (s->first > next) pieces.push_back({next, s->first - 1, 0});
+        pieces.push_back({std::max(s->first, first), std::min(s->last, last), s->index});
+        next = s->last + 1;
+    }
+    if (next <= last) pieces.push_back({next, last, 0});
+    for (const Stretch& piece : pieces)
+        put(piece.first, piece.last, change(table_[piece.index]));
+}
+
 std::size_t SettingsInForce::indexAt(std::int64_t gap) const {
     const auto it = std::lower_bound(stretches_.begin(), stretches_.end(), gap,
                                      [](const Stretch& s, std::int64_t g) { return s.last < g; });

@@ -6,6 +6,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <functional>
 #include <vector>
 
 namespace yarngap {
@@ -14,6 +15,7 @@ namespace yarngap {
 struct GapSettings {
     Method method = Method::flow;
     InBetweens inBetweens = {};
+    SampleFrom sampleFrom = SampleFrom::nearest; ///< of Method::sample
 
     friend bool operator==(const GapSettings&, const GapSettings&) = default;
 };
@@ -30,6 +32,9 @@ class SettingsInForce {
 
     /// From now on `settings` are in force in gaps `first` to `last`, both included.
     void put(std::int64_t first, std::int64_t last, const GapSettings& settings);
+    /// Changes what is in force in gaps `first` to `last`, whatever it is there.
+    void change(std::int64_t first, std::int64_t last,
+                const std::function<GapSettings(const GapSettings&)>& change);
     /// All that are in force somewhere, those of the whole shot first.
     [[nodiscard]] const std::vector<GapSettings>& table() const { return table_; }
     /// Place in the table of those in force in gap `gap`.

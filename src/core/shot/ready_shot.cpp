@@ -31,6 +31,9 @@ FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing,
     }
     FramePlan plan = makePlan(timing, treatment, axis.frames());
     plan.marks = axis.marks();
+    for (PlanRow& row : plan.rows)
+        if (!shot.mending.mends.empty() && row.position.phase != Rational(0) && !row.atCut)
+            row.mend = shot.mending.at(row.position.frame);
     return plan;
 }
 

@@ -23,13 +23,15 @@ Shot Shot::beforeMends() const {
     Shot before = *this;
     before.methodStretches.clear();
     before.matte = {};
+    before.mending.mends.clear();
     return before;
 }
 
 SettingsInForce Shot::settingsInForce() const {
-    SettingsInForce settings(GapSettings{method, inBetweens});
+    SettingsInForce settings(GapSettings{.method = method, .inBetweens = inBetweens});
     for (const MethodStretch& stretch : methodStretches)
-        settings.put(stretch.first, stretch.last, {stretch.method, inBetweens});
+        settings.put(stretch.first, stretch.last, {.method = stretch.method, .inBetweens = inBetweens});
+    putMends(settings, mending.mends);
     return settings;
 }
 
@@ -119,12 +121,24 @@ void Shot::carryFrames(const SourceAxis& before, const SourceAxis& after) {
     if (to)
         to = std::max(from.value_or(0),
                       kept(onlyCleaned ? carried(*to).floor() : before.carriedFrame(*to + 1, after) - 1));
-    for (MethodStretch& stretch : methodStretches) {
-        stretch.last = onlyCleaned ? ceiling(carried(stretch.last + 1)) - 1
-                                   : before.carriedFrame(stretch.last + 1, after) - 1;
-        stretch.first =
-            onlyCleaned ? carried(stretch.first).floor() : before.carriedFrame(stretch.first, after);
+    const auto carryGaps = [&](std::int64_t& first, std::int64_t& end) {
+        end = onlyCleaned ? ceiling(carried(end + 1)) - 1 : before.carriedFrame(end + 1, after) - 1;
+        first = onlyCleaned ? carried(first).floor() : before.carriedFrame(first, after);
+    };
+    for (MethodStretch& stretch : methodStretches)
+        carryGaps(stretch.first, stretch.last);
+    for (Mend& mend : mending.mends)
+        carryGaps(mend.gaps.first, mend.gaps.last);
+    std::erase_if(mending.mends, [](const Mend& m) { return m.gaps.last < m.gaps.first; });
+    std::vector<std::int64_t> accepted;
+    for (const std::int64_t gap : mending.accepted) {
+        std::int64_t first = gap;
+        std::int64_t end = gap;
+        carryGaps(first, end);
+        // What was put in or taken out there has made another gap of it.
+        if (first == end && (accepted.empty() || accepted.back() < first)) accepted.push_back(first);
     }
+    mending.accepted = std::move(accepted);
     for (std::size_t i = 1; i < methodStretches.size(); ++i) // widened ones may meet
         methodStretches[i].first = std::max(methodStretches[i].first, methodStretches[i - 1].last + 1);
     std::erase_if(methodStretches, [](const MethodStretch& s) { return s.last < s.first; });

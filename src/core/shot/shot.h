@@ -3,6 +3,7 @@
 
 #include "core/cleaning/cleanup.h"
 #include "core/media/interpretation.h"
+#include "core/settings/mend.h"
 #include "core/settings/settings_in_force.h"
 #include "core/shot/method_stretches.h"
 #include "core/shot/take.h"
@@ -36,6 +37,7 @@ struct Shot {
     std::vector<MethodStretch> methodStretches; ///< gaps made otherwise, in order, none overlapping
     InBetweens inBetweens;
     std::vector<Take> takes;       ///< saved settings; none of them is in use
+    Mending mending;               ///< gaps made otherwise on account of how they look, or accepted
     Matte matte;                   ///< where in the picture the subject is, for flow frames; empty for none
     Interpretation interpretation; ///< how the file's frames are taken
     /// What is done about frames that this gives. `from`, `to` and all that names source frames count what is
@@ -46,7 +48,9 @@ struct Shot {
     /// Which settings are in force where.
     [[nodiscard]] SettingsInForce settingsInForce() const;
     /// Whether single gaps or a part of the picture are made otherwise than the rest: what mends consist of.
-    [[nodiscard]] bool isMended() const { return !methodStretches.empty() || !matte.empty(); }
+    [[nodiscard]] bool isMended() const {
+        return !methodStretches.empty() || !matte.empty() || !mending.mends.empty();
+    }
     /// The same without those.
     [[nodiscard]] Shot beforeMends() const;
     /// The timing this asks for on media with this rate and frame count; trims are kept inside the file.

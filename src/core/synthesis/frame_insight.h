@@ -2,7 +2,10 @@
 #pragma once
 
 #include "core/image/image.h"
+#include "core/synthesis/cell_picture.h"
 #include "core/synthesis/mid_motion.h"
+
+#include <optional>
 
 namespace yarngap {
 
@@ -24,6 +27,17 @@ struct FrameInsight {
     [[nodiscard]] float trustOf(const MidCell& cell) const {
         return motion.trust[static_cast<std::size_t>(&cell - motion.cells.data())];
     }
+};
+
+/// The motion of a flow frame, with what it is judged by.
+struct MotionLook {
+    MidMotion motion;
+    CellPicture a, b; ///< the source frames at both ends of its gap
+    double phase = 0; ///< where the frame lies between them, 0 to 1
+    double doubt = 0; ///< 0 to 1; see doubtOf
+    /// Mean square, in 8-bit steps, by which both source frames differ from what is made of those beside;
+    /// absent where that is not known.
+    std::optional<double> remakeError = {};
 };
 
 } // namespace yarngap

@@ -1,4 +1,5 @@
 #include "core/synthesis/frame_maker.h"
+#include "core/synthesis/doubt.h"
 
 #include "core/media/halved_frames.h"
 #include "core/synthesis/gap_motion.h"
@@ -148,6 +149,23 @@ FrameInsight FrameMaker::insight(const PlanRow& row, const std::stop_token& stop
     const double phase = phaseOf(row).toDouble();
     return {std::make_shared<Image>(motion.momentIn(gap, vectors, phase, stop).image),
             motion.motionIn(gap, vectors, phase, stop)};
+}
+
+std::optional<MotionLook> FrameMaker::look(const PlanRow& row, const std::stop_token& stop) const {
+    if (row.kind != FrameKind::flow || row.open > Rational(0) || row.subject) return std::nullopt;
+    const ImagePtr a = context_->source->frame(row.first, stop);
+    const ImagePtr b = context_->source->frame(row.last, stop);
+    const GapMotion motion(*context_, row);
+    const GapPictures gap{row, *a, *b};
+    const LayerVectors vectors = motion.vectors(gap, stop);
+    MotionLook look;
+    look.phase = phaseOf(row).toDouble();
+    look.motion = motion.motionIn(gap, vectors, look.phase, stop);
+    look.a = cellPicture(*a);
+    look.b = cellPicture(*b);
+    look.remakeError = vectors.beside.remakeError;
+    look.doubt = doubtOf(look.motion, look.a.luma, look.b.luma, look.phase, look.remakeError);
+    return look;
 }
 
 std::string FrameMaker::contentKey(const PlanRow& row) const {

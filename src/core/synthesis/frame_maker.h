@@ -49,6 +49,9 @@ class FrameMaker {
 
     /// The same frame with what it is made of.
     [[nodiscard]] FrameInsight insight(const PlanRow& row, const std::stop_token& stop = {}) const;
+    /// The motion of a flow row and how far to doubt it, without the picture; null for other rows, and for
+    /// those with a shutter or a subject in a gap of its own.
+    [[nodiscard]] std::optional<MotionLook> look(const PlanRow& row, const std::stop_token& stop = {}) const;
     /// The vectors of the gap of a flow row.
     [[nodiscard]] VectorsPtr vectorsOf(const PlanRow& row, const std::stop_token& stop = {}) const;
 

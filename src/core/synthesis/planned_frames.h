@@ -47,6 +47,7 @@ class PlannedFrames final : public OutputFrames {
         return maker_.inputFiles();
     }
     [[nodiscard]] std::string keepingTrouble() const override { return maker_.vectorTrouble(); }
+    [[nodiscard]] const FrameMaker& maker() const { return maker_; }
     /// The vectors of a row's gap; of a row of FrameKind::flow without a shutter.
     [[nodiscard]] VectorsPtr vectorsOf(std::int64_t n, const std::stop_token& stop) const {
         return maker_.vectorsOf(row(n), stop);

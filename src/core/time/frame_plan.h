@@ -54,6 +54,9 @@ struct PlanRow {
     std::optional<std::pair<std::int64_t, std::int64_t>> subject = {};
     /// The position lies between the two frames of a cut, so one of them is shown.
     bool atCut = false;
+    /// The mend in force, as a place among those of the shot; set by who knows them. Only of frames that it
+    /// has something to do with.
+    std::optional<std::size_t> mend = {};
 
     friend bool operator==(const PlanRow&, const PlanRow&) = default;
 };

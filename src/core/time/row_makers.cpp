@@ -19,7 +19,9 @@ PlanRow sampleRow(PlanRow row, const RowPlace& place) {
     const Reach& reach = place.reach;
     // Nearest frame; a tie goes to the earlier one, so that 50 % shows each frame twice from the first on.
     // Sampling shows whole frames, so it stays inside the trim: a flash of the next shot helps nobody.
-    const std::int64_t nearest = row.position.frame + (row.position.phase > Rational(1, 2) ? 1 : 0);
+    const bool before = place.settings.sampleFrom == SampleFrom::before;
+    const std::int64_t nearest =
+        row.position.frame + (!before && row.position.phase > Rational(1, 2) ? 1 : 0);
     row.first = row.last = std::clamp(nearest, reach.from, reach.to);
     row.kind = nearest != row.first ? FrameKind::held : FrameKind::original;
     return row;

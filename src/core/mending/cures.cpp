@@ -1,0 +1,156 @@
+#include "core/mending/cures.h"
+
+#include "core/image/sample_types.h"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+namespace yarngap {
+
+namespace {
+
+/// A source frame that is made again from the frames before and after it.
+PlanRow remakeRow(std::int64_t n, std::int64_t frames, const GapFindings& found) {
+    PlanRow row;
+    row.kind = FrameKind::flow;
+    row.method = Method::flow;
+    row.position = {n, 0};
+    row.first = n - 1;
+    row.last = n + 1;
+    row.bridged = true;
+    // Paths bend by what frames at the same distance tell.
+    const auto isCutBetween = [&](std::int64_t low, std::int64_t high) {
+        const auto cut = std::lower_bound(found.cuts.begin(), found.cuts.end(), low);
+        return cut != found.cuts.end() && *cut < high;
+    };
+    if (row.first >= 2 && !isCutBetween(row.first - 2, row.first)) row.before = row.first - 2;
+    if (row.last + 2 < frames && !isCutBetween(row.last, row.last + 2)) row.after = row.last + 2;
+    return row;
+}
+
+/// Squared differences of plane 0, on the scale of 0 to 1, and how many.
+struct Squares {
+    double sum = 0;
+    double count = 0;
+};
+
+template <typename Sample>
+void addSquares(Squares& squares, const Image& truth, const Image& made, const Image* other,
+                const PictureBox& box) {
+    const double scale = 1.0 / truth.layout().maxValue();
+    for (int y = box.y; y < box.y + box.height; ++y) {
+        const auto t = truth.row<Sample>(0, y);
+        const auto m = made.row<Sample>(0, y);
+        for (int x = box.x; x < box.x + box.width; ++x) {
+            const auto i = static_cast<std::size_t>(x);
+            double value = static_cast<double>(m[i]);
+            if (other) value = (value + static_cast<double>(other->row<Sample>(0, y)[i])) / 2;
+            const double off = (static_cast<double>(t[i]) - value) * scale;
+            squares.sum += off * off;
+        }
+        squares.count += box.width;
+    }
+}
+
+/// The box with half of it more on each side, or the whole picture for an empty one.
+PictureBox widened(const PictureBox& box, int width, int height) {
+    if (box.width <= 0 || box.height <= 0) return {0, 0, width, height};
+    const int left = std::max(0, box.x - box.width / 2);
+    const int top = std::max(0, box.y - box.height / 2);
+    const int right = std::min(width, box.x + box.width + box.width / 2);
+    const int bottom = std::min(height, box.y + box.height + box.height / 2);
+    return {left, top, right - left, bottom - top};
+}
+
+} // namespace
+
+std::vector<Cure> usualCures(const GapSettings& settings) {
+    const std::vector<Cure> all{
+        {"as it is", {}},
+        {"thorough", {.method = Method::flow, .quality = FlowQuality::thorough}},
+        {"stiffer", {.method = Method::flow, .stiffness = 75}},
+        {"looser", {.method = Method::flow, .stiffness = 15}},
+        {"edges", {.method = Method::flow, .analyseOn = AnalyseOn::edges}},
+        {"straight paths", {.method = Method::flow, .bendPaths = false}},
+        {"from before", {.method = Method::flow, .sides = Sides::before}},
+        {"from after", {.method = Method::flow, .sides = Sides::after}},
+        {"blend", {.method = Method::blend}},
+        {"repeat the nearer", {.method = Method::sample, .sampleFrom = SampleFrom::nearest}},
+    };
+    std::vector<Cure> cures;
+    for (const Cure& cure : all)
+        if (cures.empty() || withChanges(settings, cure.changes) != settings) cures.push_back(cure);
+    return cures;
+}
+
+CureJudge::CureJudge(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
+                     GapFindings findings, Matte matte)
+    : source_(std::move(source))
+    , vectors_(std::move(vectors))
+    , findings_(std::move(findings))
+    , matte_(std::move(matte)) {}
+
+bool CureJudge::isUsable(std::int64_t frame) const {
+    if (frame < 1 || frame + 1 >= source_->frames()) return false;
+    const auto has = [](const std::vector<std::int64_t>& list, std::int64_t n) {
+        return std::binary_search(list.begin(), list.end(), n);
+    };
+    // A frame beside which the picture stands still comes out right whatever is done.
+    const auto isStill = [&](std::int64_t n) {
+        return has(findings_.repeats, n) || has(findings_.passedOver, n);
+    };
+    return !has(findings_.cuts, frame - 1) && !has(findings_.cuts, frame) && !isStill(frame) &&
+           !isStill(frame + 1);
+}
+
+std::optional<double> CureJudge::mark(const GapToCure& gap, const GapSettings& made, const Cure& cure,
+                                      const std::stop_token& stop) const {
+    const GapSettings settings = withChanges(made, cure.changes);
+    const FrameMaker maker(source_, vectors_, settings.inBetweens, matte_);
+    const MediaFacts& facts = source_->facts();
+    const PictureBox box = widened(gap.box, facts.width, facts.height);
+    Squares squares;
+    for (const std::int64_t n : {gap.first, gap.last}) {
+        throwIfStopped(stop);
+        if (!isUsable(n)) continue;
+        const ImagePtr truth = source_->frame(n, stop);
+        ImagePtr picture = source_->frame(n - 1, stop);
+        ImagePtr other;
+        if (settings.method == Method::flow)
+            picture = maker.make(remakeRow(n, source_->frames(), findings_), stop).image;
+        else if (settings.method == Method::blend)
+            other = source_->frame(n + 1, stop);
+        withSampleType(truth->layout(), [&](auto sample) {
+            addSquares<decltype(sample)>(squares, *truth, *picture, other.get(), box);
+        });
+    }
+    if (squares.count == 0) return std::nullopt;
+    constexpr double best = 99; // decibels; more is the same picture
+    return std::min(best, -10 * std::log10(std::max(1e-12, squares.sum / squares.count)));
+}
+
+std::vector<JudgedCure> CureJudge::judged(const GapToCure& gap, const GapSettings& made,
+                                          const std::vector<Cure>& cures, const Progress& progress,
+                                          const std::stop_token& stop) const {
+    std::vector<JudgedCure> out;
+    for (const Cure& cure : cures) {
+        out.push_back({cure, mark(gap, made, cure, stop)});
+        if (progress) progress(static_cast<double>(out.size()) / static_cast<double>(cures.size()));
+    }
+    std::ranges::stable_sort(out, [](const JudgedCure& a, const JudgedCure& b) {
+        return a.mark.value_or(0) > b.mark.value_or(0);
+    });
+    return out;
+}
+
+std::optional<Cure> bestCure(const std::vector<JudgedCure>& judged) {
+    const auto asItIs =
+        std::ranges::find_if(judged, [](const JudgedCure& j) { return j.cure.changes == MendChanges(); });
+    if (judged.empty() || !judged.front().mark || asItIs == judged.end() || !asItIs->mark)
+        return std::nullopt;
+    if (*judged.front().mark <= *asItIs->mark + aTie) return std::nullopt;
+    return judged.front().cure;
+}
+
+} // namespace yarngap

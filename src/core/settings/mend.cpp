@@ -1,0 +1,96 @@
+#include "core/settings/mend.h"
+
+#include "core/error.h"
+
+#include <algorithm>
+#include <utility>
+
+namespace yarngap {
+
+GapSettings withChanges(GapSettings settings, const MendChanges& changes) {
+    const auto take = [](auto& value, const auto& change) {
+        if (change) value = *change;
+    };
+    InBetweens& made = settings.inBetweens;
+    take(settings.method, changes.method);
+    take(settings.sampleFrom, changes.sampleFrom);
+    take(made.flow.quality, changes.quality);
+    take(made.finalQuality, changes.quality);
+    take(made.flow.stiffness, changes.stiffness);
+    take(made.flow.analyseOn, changes.analyseOn);
+    take(made.synthesis.inFront, changes.inFront);
+    take(made.synthesis.sides, changes.sides);
+    take(made.synthesis.trustLimit, changes.trustLimit);
+    take(made.synthesis.standIn, changes.standIn);
+    take(made.synthesis.bendPaths, changes.bendPaths);
+    return settings;
+}
+
+std::optional<std::size_t> Mending::at(std::int64_t gap) const {
+    for (std::size_t i = mends.size(); i-- > 0;)
+        if (mends[i].isOn && mends[i].gaps.contains(gap)) return i;
+    return std::nullopt;
+}
+
+bool Mending::isAccepted(std::int64_t gap) const {
+    return std::binary_search(accepted.begin(), accepted.end(), gap);
+}
+
+Mending withAccepted(Mending mending, std::int64_t gap, bool accepted) {
+    const auto at = std::lower_bound(mending.accepted.begin(), mending.accepted.end(), gap);
+    const bool isThere = at != mending.accepted.end() && *at == gap;
+    if (accepted && !isThere) mending.accepted.insert(at, gap);
+    if (!accepted && isThere) mending.accepted.erase(at);
+    return mending;
+}
+
+Mending withMend(Mending mending, Mend mend) {
+    std::erase_if(mending.mends, [&](const Mend& other) { return other.gaps == mend.gaps; });
+    mending.mends.push_back(std::move(mend));
+    return mending;
+}
+
+Mending withoutMendAt(Mending mending, std::int64_t gap) {
+    std::vector<Mend> kept;
+    for (Mend& mend : mending.mends) {
+        if (!mend.gaps.contains(gap)) {
+            kept.push_back(std::move(mend));
+            continue;
+        }
+        Mend before = mend;
+        before.gaps.last = gap - 1;
+        Mend after = std::move(mend);
+        after.gaps.first = gap + 1;
+        if (before.gaps.first <= before.gaps.last) kept.push_back(std::move(before));
+        if (after.gaps.first <= after.gaps.last) kept.push_back(std::move(after));
+    }
+    mending.mends = std::move(kept);
+    return mending;
+}
+
+void validate(const Mending& mending) {
+    for (std::size_t i = 0; i < mending.mends.size(); ++i) {
+        const Mend& mend = mending.mends[i];
+        const std::string where = "mends: entry " + std::to_string(i + 1) + " ";
+        if (mend.gaps.last < mend.gaps.first)
+            throw Error(where + "ends before it begins. Give the lower gap first.");
+        const auto inside = [&](const std::optional<int>& value, int most, const char* what) {
+            if (value && (*value < 0 || *value > most))
+                throw Error(where + "has a " + what + " of " + std::to_string(*value) +
+                            ". It should be from 0 to " + std::to_string(most) + ".");
+        };
+        inside(mend.changes.stiffness, FlowOptions::stiffest, "stiffness");
+        inside(mend.changes.trustLimit, SynthesisOptions::strictestTrust, "trust limit");
+    }
+    if (std::ranges::adjacent_find(mending.accepted, std::greater_equal{}) != mending.accepted.end())
+        throw Error("accepted: gaps are not in order, or one stands there twice.");
+}
+
+void putMends(SettingsInForce& settings, const std::vector<Mend>& mends) {
+    for (const Mend& mend : mends)
+        if (mend.isOn)
+            settings.change(mend.gaps.first, mend.gaps.last,
+                            [&mend](const GapSettings& before) { return withChanges(before, mend.changes); });
+}
+
+} // namespace yarngap
