@@ -1,7 +1,7 @@
 // Whether the doubt list finds the frames that come out badly, and whether cures better them: every second
 // frame of each clip is left out, made again at half the speed, and compared with what it truly was.
 //
-//     bench_mending [--frames N] [--quality standard] [--list-only] CLIP…
+//     bench_mending [--frames N] [--quality standard] [--list-only] [--tell-each] CLIP…
 //
 // Frames at a cut and those that do not move are left out. PSNR over plane 0, in decibels. Columns of the
 // list: the share of the worst tenth of made frames, by true error, that is in the first fifth of the list.
@@ -52,6 +52,7 @@ struct Options {
     std::int64_t frames = 1000;
     FlowQuality quality = FlowQuality::standard;
     bool listOnly = false;
+    bool tellEach = false;
 };
 
 struct Thinned {
@@ -135,7 +136,7 @@ Change changeOf(const std::vector<double>& before, const std::vector<double>& af
 }
 
 void cures(const Thinned& clip, const PlannedFrames& frames, const std::vector<DoubtfulGap>& list,
-           const std::vector<Made>& all) {
+           const std::vector<Made>& all, const Options& options) {
     const std::vector<DoubtfulGap> first(list.begin(),
                                          list.begin() + static_cast<std::ptrdiff_t>(list.size() / 5));
     const CureJudge judge(clip.thinned, clip.vectors, clip.treatment.found);
@@ -147,10 +148,19 @@ void cures(const Thinned& clip, const PlannedFrames& frames, const std::vector<D
         double chosen = 0;
         const std::string wanted = one.best ? one.best->name : "as it is";
         for (const JudgedCure& cure : one.cures) {
-            const Mending alone{{{{one.gap.first, one.gap.last - 1}, {}, true, cure.cure.changes}}, {}};
+            Mending alone;
+            alone.mends.push_back({.gaps = {one.gap.first, one.gap.last - 1},
+                                   .name = cure.cure.name,
+                                   .changes = cure.cure.changes});
             real.push_back(psnr(*truth, *clip.planned(alone).make(one.gap.output).image));
             if (cure.cure.name == wanted) chosen = real.back();
         }
+        if (options.tellEach)
+            for (std::size_t i = 0; i < real.size(); ++i)
+                std::printf("      gap %lld %-18s mark %.2f, truly %.2f%s\n",
+                            static_cast<long long>(one.gap.first), one.cures[i].cure.name.c_str(),
+                            one.cures[i].mark.value_or(0), real[i],
+                            one.cures[i].cure.name == wanted ? "  taken" : "");
         right += chosen >= *std::ranges::max_element(real) - 0.1 ? 1 : 0;
     }
     const PlannedFrames mended = clip.planned(withBestCures({}, tried));
@@ -196,7 +206,7 @@ void measure(const std::string& name, const Options& options, std::vector<Made>&
         "%s: %zu frames, %.2f dB, doubt %.2f to %.2f, list %.1f s; worst tenth in the first fifth: %.0f %%\n",
         name.c_str(), all.size(), mean, list.back().doubt, list.front().doubt, looking, recall(all));
     std::fflush(stdout);
-    if (!options.listOnly) cures(clip, frames, list, all);
+    if (!options.listOnly) cures(clip, frames, list, all, options);
     std::fflush(stdout);
 }
 
@@ -213,6 +223,8 @@ int main(int argc, char** argv) {
                 options.frames = std::stoll(argv[++i]);
             else if (word == "--quality" && i + 1 < argc)
                 options.quality = parseFlowQuality(argv[++i]);
+            else if (word == "--tell-each")
+                options.tellEach = true;
             else if (word == "--list-only")
                 options.listOnly = true;
             else
@@ -222,7 +234,7 @@ int main(int argc, char** argv) {
         for (const std::string& clip : clips)
             measure(clip, options, pooled);
         if (pooled.empty()) {
-            std::cerr << "bench_mending [--frames N] [--quality Q] [--list-only] CLIP…\n";
+            std::cerr << "bench_mending [--frames N] [--quality Q] [--list-only] [--tell-each] CLIP…\n";
             return 2;
         }
         std::printf("all clips: worst tenth in the first fifth: %.0f %%\n", recall(pooled));

@@ -27,6 +27,9 @@ void ChartPainting::drawLasting(QPainter& p) {
           {tr("output"), at_.outputY},
           {tr("ready"), at_.readyY}})
         p.drawText(QRectF(16, y - 10, gutter - 24, 20), Qt::AlignVCenter | Qt::AlignLeft, name);
+    if (at_.doubtHeight > 0)
+        p.drawText(QRectF(16, at_.doubtTop, gutter - 24, at_.doubtHeight), Qt::AlignVCenter | Qt::AlignLeft,
+                   tr("doubt"));
 
     const Visible v = visible();
     fitRail(v);
@@ -44,6 +47,7 @@ void ChartPainting::drawLasting(QPainter& p) {
     drawSourceRail(p, v);
     drawCuts(p);
     drawOutputRail(p, v);
+    drawDoubts(p);
     // The stitch line is dashed as a whole; solid stitches go over what is ready.
     const double end = std::min(xOf(static_cast<double>(v.last)), static_cast<double>(chartWidth()));
     const auto stitches = static_cast<int>((end - xOf(static_cast<double>(v.first))) / 8);

@@ -24,6 +24,12 @@ class ChartPainting : public ChartPlaces {
         std::int64_t first = 0, last = 0;
     };
 
+    /// The doubt of a gap, over the output frames that lie in it.
+    struct DoubtBar {
+        std::int64_t first = 0, last = 0; // source frames
+        double doubt = 0;
+    };
+
   protected:
     /// All that changes with plan, zoom and edits alone.
     void drawLasting(QPainter& p);
@@ -38,6 +44,8 @@ class ChartPainting : public ChartPlaces {
     std::vector<std::array<std::int32_t, kinds>> before_; // frames of each kind before output frame n
     const std::vector<Readiness>* ready_ = nullptr;
     std::vector<std::int64_t> duplicates_;
+    std::vector<DoubtBar> doubts_;
+    double doubtLimit_ = 0;
     std::vector<std::int64_t> cuts_;
     std::optional<int> hovered_; // stretch
     std::vector<int> chosen_;    // keys
@@ -59,6 +67,7 @@ class ChartPainting : public ChartPlaces {
     void drawThreads(QPainter& p, const Visible& v) const;
     void drawRibbons(QPainter& p, const Visible& v) const;
     void drawOutputRail(QPainter& p, const Visible& v) const;
+    void drawDoubts(QPainter& p) const;
 
     /// The speeds written in the lane; the playhead stands back behind them.
     std::vector<std::pair<QRectF, QString>> speeds_;

@@ -26,9 +26,13 @@ void ChartPainting::drawHeader(QPainter& p) const {
     const auto str = [](const std::string& s) { return QString::fromStdString(s); };
     const double right = headerRight_;
     const Visible v = visible();
-    const QString range = tr("%1 → %2 fps · %3 to %4")
-                              .arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()),
-                                   str(timecode.format(v.first)), str(timecode.format(v.last)));
+    constexpr double words = 130; // where the title ends
+    QString range = tr("%1 → %2 fps · %3 to %4")
+                        .arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()),
+                             str(timecode.format(v.first)), str(timecode.format(v.last)));
+    if (p.fontMetrics().horizontalAdvance(range) > right - words)
+        range = tr("%1 → %2 fps").arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()));
+    if (p.fontMetrics().horizontalAdvance(range) > right - words) range.clear();
     p.drawText(QRectF(0, 4, right, 24), Qt::AlignVCenter | Qt::AlignRight, range);
     drawLegend(p, right - p.fontMetrics().horizontalAdvance(range) - 32);
 }

@@ -138,9 +138,18 @@ void ChartPainting::drawOutputRail(QPainter& p, const Visible& v) const {
     p.drawLine(QPointF(xOf(static_cast<double>(v.first)), at_.outputY),
                QPointF(xOf(static_cast<double>(v.last)), at_.outputY));
     if (scale_ >= shapeScale)
-        for (std::int64_t i = v.first; i <= v.last; ++i)
-            drawFrameShape(p, plan_->rows[static_cast<std::size_t>(i)].kind,
-                           {xOf(static_cast<double>(i)), at_.outputY}, scale_ >= 10 ? 4.2 : 2.8);
+        for (std::int64_t i = v.first; i <= v.last; ++i) {
+            const PlanRow& row = plan_->rows[static_cast<std::size_t>(i)];
+            const QPointF at(xOf(static_cast<double>(i)), at_.outputY);
+            drawFrameShape(p, row.kind, at, scale_ >= 10 ? 4.2 : 2.8);
+            if (!row.mend) continue;
+            // A small cross-stitch below it: mended.
+            const double arm = scale_ >= 10 ? 2.6 : 1.8;
+            const QPointF stitch = at + QPointF(0, 8);
+            p.setPen(QPen(colour::indigo, 1.4));
+            p.drawLine(stitch + QPointF(-arm, -arm), stitch + QPointF(arm, arm));
+            p.drawLine(stitch + QPointF(-arm, arm), stitch + QPointF(arm, -arm));
+        }
     else if (scale_ >= threadScale)
         for (std::int64_t i = v.first; i <= v.last; ++i) {
             const FrameKind kind = plan_->rows[static_cast<std::size_t>(i)].kind;

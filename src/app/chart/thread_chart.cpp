@@ -123,6 +123,17 @@ void ThreadChart::setFindings(std::vector<std::int64_t> duplicates, std::vector<
     redraw();
 }
 
+void ThreadChart::setDoubts(std::vector<DoubtBar> doubts, double limit) {
+    const bool comesOrGoes = doubts.empty() != doubts_.empty();
+    doubts_ = std::move(doubts);
+    doubtLimit_ = limit;
+    if (comesOrGoes) {
+        at_ = placesIn(height(), !doubts_.empty());
+        placeButtons();
+    }
+    redraw();
+}
+
 void ThreadChart::setThumbnails(SourceThumbnails& thumbnails) {
     thumbnails_ = &thumbnails;
     connect(thumbnails_, &SourceThumbnails::ready, this, qOverload<>(&QWidget::update));
@@ -163,7 +174,7 @@ void ThreadChart::resizeEvent(QResizeEvent* resize) {
     QWidget::resizeEvent(resize);
     lasting_ = {};
     size_ = size();
-    at_ = placesIn(height());
+    at_ = placesIn(height(), !doubts_.empty());
     placeButtons();
     if (fitted_)
         fit();

@@ -50,6 +50,8 @@ class ThreadChart : public QWidget, protected ChartPainting {
     /// Source frames that repeat the one before, and first frames after a cut, as the pictures show; in
     /// order.
     void setFindings(std::vector<std::int64_t> duplicates, std::vector<std::int64_t> cuts);
+    /// The doubt of gaps, in order of their first source frames, and from where on it is told; none: no lane.
+    void setDoubts(std::vector<DoubtBar> doubts, double limit);
     /// Small pictures to show over the source rail where there is room for them.
     void setThumbnails(SourceThumbnails& thumbnails);
     /// For each output frame whether it is ready to be shown.
@@ -60,6 +62,7 @@ class ThreadChart : public QWidget, protected ChartPainting {
     void zoom(double factor, double atX);
     [[nodiscard]] QSize sizeHint() const override { return {1280, chart::roomyHeight}; }
     [[nodiscard]] QSize minimumSizeHint() const override { return {600, chart::leastHeight}; }
+    using ChartPainting::DoubtBar;
     using ChartPainting::Stretch;
     using ChartPlaces::pixelsPerFrame;
     using ChartPlaces::placeOfKey;

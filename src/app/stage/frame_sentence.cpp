@@ -98,6 +98,7 @@ QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<d
     }
     for (std::int64_t n = row.first; n <= row.last; ++n)
         if (const SourceMark* mark = plan.markOf(n)) parts << markWords(*mark, n > row.first);
+    if (row.mend) parts << tr("mended");
     if (doubt) parts << tr("doubt %1").arg(*doubt, 0, 'f', 2);
     return parts.join(QStringLiteral(" · "));
 }

@@ -342,7 +342,11 @@ void GapView::refreshSentence() {
     sentence_->setVisible(plan_ != nullptr && !tries_ && !showsSourceSheet()); // those say what they show
     if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
-    QString text = frameSentence(*plan_, row, stage_->isStale() ? std::nullopt : stage_->doubt());
+    // What is known of the whole gap says more than the frame alone, and why.
+    const QString known = doubtWords_ && row.kind == FrameKind::flow ? doubtWords_(row) : QString();
+    const bool tellsDoubt = known.isEmpty() && !stage_->isStale();
+    QString text = frameSentence(*plan_, row, tellsDoubt ? stage_->doubt() : std::nullopt);
+    if (!known.isEmpty()) text += QStringLiteral(" · ") + known;
     constexpr double visible = 1.002; // a pixel of a thousand
     if (!stage_->isStale() && stage_->edgeScale() > visible)
         text +=

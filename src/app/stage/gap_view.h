@@ -22,6 +22,8 @@
 #include <QToolButton>
 #include <QWidget>
 
+#include <functional>
+
 #include <memory>
 #include <vector>
 
@@ -75,6 +77,10 @@ class GapView : public QWidget {
     [[nodiscard]] StageTools& tools() { return *tools_; }
     [[nodiscard]] LoopControls& loops() { return transport_->loops(); }
     [[nodiscard]] QString probe() const { return probe_->text(); }
+    /// Who tells what is doubtful in the gap of a flow row; empty where it is not known yet.
+    void setDoubtWords(std::function<QString(const PlanRow&)> words) { doubtWords_ = std::move(words); }
+    /// The same frame, of which something else is known now.
+    void tellAgain() { refreshSentence(); }
 
   Q_SIGNALS:
     void settingsChosen(const yarngap::InBetweens& chosen);
@@ -104,6 +110,7 @@ class GapView : public QWidget {
     Matte matte_;
     MediaFacts facts_;
     QLabel* sentence_;
+    std::function<QString(const PlanRow&)> doubtWords_;
     StageTools* tools_;
     CompareBar* bar_;
     OtherVersions others_;

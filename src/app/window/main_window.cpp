@@ -50,6 +50,8 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , trim_(new TrimStep(workspace_))
     , clean_(new CleanStep(workspace_))
     , inBetweens_(new InBetweensStep(workspace_))
+    , mend_(new MendStep(workspace_, doubts_))
+    , mendingList_(new MendingList(doubts_))
     , gapView_(new GapView(player_, preview_))
     , chart_(new ThreadChart(player_)) {
     setObjectName(QStringLiteral("mainWindow"));
@@ -64,6 +66,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connectFiles();
     connectInBetweens();
     connectClean();
+    connectMend();
     connectCompare();
     connectSound();
     prepareShortcuts();
@@ -87,7 +90,7 @@ MainWindow::~MainWindow() {
     for (QLineEdit* field : findChildren<QLineEdit*>())
         field->blockSignals(true);
     for (QObject* sender : std::initializer_list<QObject*>{&document_, &document_.undoStack(), &player_,
-                                                           &preview_, &sound_, &render_})
+                                                           &preview_, &sound_, &render_, &doubts_})
         sender->disconnect();
 }
 
@@ -151,6 +154,7 @@ LeftColumn* MainWindow::buildColumn() {
     add(tr("Clean"), "cleanStep", clean_);
     add(tr("Timing"), "timingStep", new TimingStep(workspace_))->setOpen(true);
     add(tr("In-betweens"), "inBetweensStep", inBetweens_);
+    add(tr("Mend"), "mendStep", mend_);
     add(tr("Render"), "renderStep", new RenderStep(workspace_, shown_.vectors(), shown_.finished()));
     return column;
 }

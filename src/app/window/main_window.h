@@ -3,6 +3,7 @@
 
 #include "app/chart/thread_chart.h"
 #include "app/document/document.h"
+#include "app/document/doubt_search.h"
 #include "app/document/recovery_keeper.h"
 #include "app/playing/playhead_keeper.h"
 #include "app/playing/sound_playback.h"
@@ -10,9 +11,11 @@
 #include "app/stage/gap_view.h"
 #include "app/steps/clean_step.h"
 #include "app/steps/in_betweens_step.h"
+#include "app/steps/mend_step.h"
 #include "app/steps/trim_step.h"
 #include "app/window/key_commands.h"
 #include "app/window/left_column.h"
+#include "app/window/mending_list.h"
 #include "app/window/notice_bar.h"
 #include "app/window/preferences.h"
 #include "app/window/shot_list.h"
@@ -46,6 +49,7 @@ class MainWindow : public QWidget {
     [[nodiscard]] Preview& preview() { return preview_; }
     [[nodiscard]] SoundPlayback& sound() { return sound_; }
     [[nodiscard]] RenderController& render() { return render_; }
+    [[nodiscard]] DoubtSearch& doubts() { return doubts_; }
     [[nodiscard]] GapView& gapView() { return *gapView_; }
     [[nodiscard]] const std::shared_ptr<const FramePlan>& plan() const { return shown_.plan(); }
 
@@ -64,6 +68,11 @@ class MainWindow : public QWidget {
     void connectDocument();
     void connectInBetweens();
     void connectClean();
+    void connectMend();
+    void editMending(const Mending& mending, const QString& what);
+    void showMendingList(bool on);
+    void showDoubts();
+    void goToDoubtful(int direction);
     void showSourceSheet(bool on);
     void showCleanOutcome();
     void decideAboutSource(qint64 frame, std::optional<CleanupKind> decision);
@@ -124,6 +133,7 @@ class MainWindow : public QWidget {
     ShownShot shown_;
     SourceThumbnails thumbnails_;
     PlayheadKeeper playhead_;
+    DoubtSearch doubts_;
     Workspace workspace_;
 
     TopBar* topBar_;
@@ -141,6 +151,8 @@ class MainWindow : public QWidget {
     TrimStep* trim_;
     CleanStep* clean_;
     InBetweensStep* inBetweens_;
+    MendStep* mend_;
+    MendingList* mendingList_;
     GapView* gapView_;
     ThreadChart* chart_;
     std::vector<KeyCommand> keys_;

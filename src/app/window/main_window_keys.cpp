@@ -66,6 +66,8 @@ void MainWindow::prepareKeys() {
         {Qt::Key_C, [this] { compare(!gapView_->isComparing()); }},
         {Qt::Key_F, [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }},
         {Qt::Key_S, [this] { showSourceSheet(!gapView_->showsSourceSheet()); }},
+        {Qt::Key_BracketLeft, [this] { goToDoubtful(-1); }},
+        {Qt::Key_BracketRight, [this] { goToDoubtful(1); }},
         {Qt::Key_F11, [this] { showFullScreenStage(!fullScreenStage_); }},
         {Qt::Key_V, overlay(Overlay::vectors)},
         {Qt::Key_T, overlay(Overlay::trust)},

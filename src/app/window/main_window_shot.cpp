@@ -39,6 +39,8 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     gapView_->sourceSheet().setFootage(shown_.footage());
     gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty());
     compare(gapView_->isComparing());
+    mendingList_->setShot(plan(), shot.mending, timing.outputRate);
+    doubts_.setShot(shown_.planned(), shown_.found(), shot.matte);
 }
 
 void MainWindow::openFootage(const Shot& shot, const std::shared_ptr<const MediaIndex>& index) {
@@ -75,6 +77,8 @@ void MainWindow::showNoShot(const Shot* shot) {
     player_.setRange(0, 24);
     sound_.setShot(nullptr, nullptr, nullptr, Rate());
     chart_->setPlan(nullptr, {});
+    mendingList_->setShot(nullptr, {}, Rate());
+    doubts_.setShot(nullptr, {}, {});
     QString words = tr("Drop a video file here, or press Ctrl+O to open one.");
     QImage standIn;
     if (shot) {

@@ -1,6 +1,7 @@
 #include "core/mending/cures.h"
 
 #include "core/image/sample_types.h"
+#include "core/synthesis/picture_mean.h"
 
 #include <algorithm>
 #include <cmath>
@@ -144,12 +145,33 @@ std::vector<JudgedCure> CureJudge::judged(const GapToCure& gap, const GapSetting
     return out;
 }
 
+Image madeWith(const PlannedFrames& frames, const PlanRow& row, const GapSettings& settings,
+               const std::shared_ptr<VectorStore>& vectors, const Matte& matte, const std::stop_token& stop) {
+    const std::shared_ptr<ShotFrames> source(std::shared_ptr<void>(), &frames.source()); // outlives the maker
+    PlanRow made = row;
+    made.method = settings.method;
+    if (settings.method == Method::sample) {
+        const bool later = settings.sampleFrom == SampleFrom::nearest && phaseOf(row) > Rational(1, 2);
+        return *source->frame(later ? row.last : row.first, stop);
+    }
+    if (settings.method == Method::blend) {
+        const ImagePtr a = source->frame(row.first, stop);
+        const ImagePtr b = source->frame(row.last, stop);
+        const double share = phaseOf(row).toDouble();
+        PictureMean mean(settings.inBetweens.synthesis.linearLight, frames.facts().colour);
+        mean.add(*a, 1 - share);
+        mean.add(*b, share);
+        return mean.mean();
+    }
+    return *FrameMaker(source, vectors, settings.inBetweens, matte).make(made, stop).image;
+}
+
 std::optional<Cure> bestCure(const std::vector<JudgedCure>& judged) {
     const auto asItIs =
         std::ranges::find_if(judged, [](const JudgedCure& j) { return j.cure.changes == MendChanges(); });
     if (judged.empty() || !judged.front().mark || asItIs == judged.end() || !asItIs->mark)
         return std::nullopt;
-    if (*judged.front().mark <= *asItIs->mark + aTie) return std::nullopt;
+    if (*judged.front().mark <= *asItIs->mark + clearlyBetter) return std::nullopt;
     return judged.front().cure;
 }
 

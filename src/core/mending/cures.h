@@ -36,10 +36,15 @@ struct JudgedCure {
 /// Cures whose marks lie nearer than this are as good as each other, in decibels.
 inline constexpr double aTie = 0.1;
 
+/// By how much a cure has to be better than the frame as it is to be taken without anybody looking, in
+/// decibels. Gaps between every second frame are harder than those that are mended; what is better there by
+/// less is often no better here (see bench_mending).
+inline constexpr double clearlyBetter = 0.3;
+
 /// A gap between two source frames, and the place in it that is looked at.
 struct GapToCure {
     std::int64_t first = 0, last = 0;
-    PictureBox box = {}; ///< empty: the whole picture
+    PictureBox box = {}; ///< empty, the usual: the whole picture, which foretells the best cure more often
 };
 
 /// Judges cures for gaps of one shot. Each source frame at an end of the gap is made again, at
@@ -70,7 +75,13 @@ class CureJudge {
     Matte matte_;
 };
 
-/// The best of judged cures where it is better than the frame as it is by more than a tie.
+/// The picture of one row of `frames` under other settings. Its gap and place stay; of blending and sampling
+/// the row becomes what these make of it.
+Image madeWith(const PlannedFrames& frames, const PlanRow& row, const GapSettings& settings,
+               const std::shared_ptr<VectorStore>& vectors, const Matte& matte,
+               const std::stop_token& stop = {});
+
+/// The best of judged cures where it is clearly better than the frame as it is.
 std::optional<Cure> bestCure(const std::vector<JudgedCure>& judged);
 
 } // namespace yarngap

@@ -13,7 +13,7 @@ std::vector<TriedGap> tryCures(const PlannedFrames& frames, const CureJudge& jud
         if (gap.doubt < limit || mending.isAccepted(own) || mending.at(own)) continue;
         const GapSettings& settings = frames.plan().settings.at(frames.row(gap.output).settings);
         TriedGap result{
-            gap, judge.judged({gap.first, gap.last, gap.box}, settings, usualCures(settings), {}, stop), {}};
+            gap, judge.judged({gap.first, gap.last}, settings, usualCures(settings), {}, stop), {}};
         result.best = bestCure(result.cures);
         tried.push_back(std::move(result));
         if (progress)

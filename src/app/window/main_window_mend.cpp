@@ -1,0 +1,85 @@
+// What the step Mend, the mending list and the lane of doubts ask of each other.
+
+#include "app/window/main_window.h"
+
+#include <QLocale>
+#include <QVBoxLayout>
+
+#include <algorithm>
+#include <utility>
+
+namespace yarngap::app {
+
+void MainWindow::connectMend() {
+    auto* layout = new QVBoxLayout(right_);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->addWidget(mendingList_);
+    connect(&doubts_, &DoubtSearch::changed, this, &MainWindow::showDoubts);
+    gapView_->setDoubtWords([this](const PlanRow& row) {
+        const auto gap = std::ranges::find_if(
+            doubts_.gaps(), [&](const DoubtfulGap& g) { return g.first == row.first && g.last == row.last; });
+        if (gap == doubts_.gaps().end()) return QString();
+        const QString doubt = tr("doubt %1").arg(QLocale().toString(gap->doubt, 'f', 2));
+        const bool isToldWhy = gap->doubt >= mend_->limit() && !gap->why.empty();
+        return isToldWhy ? doubt + QStringLiteral(": ") + wordsFor(*gap) : doubt;
+    });
+    connect(mend_, &MendStep::limitChanged, this, [this](double limit) {
+        mendingList_->setLimit(limit);
+        showDoubts();
+    });
+    connect(mend_, &MendStep::listAsked, this, &MainWindow::showMendingList);
+    connect(mend_, &MendStep::mendAllAsked, this, [this] {
+        if (document_.current()) doubts_.mendAll(mend_->limit(), document_.current()->mending);
+    });
+    connect(&doubts_, &DoubtSearch::allTried, this, [this](const Mending& mended, int tried, int bettered) {
+        if (bettered > 0) editMending(mended, tr("%1 gaps mended").arg(bettered));
+        showTrouble(
+            bettered == 0
+                ? tr("Cures were tried on %1 gaps; none is better than the frames as they are.").arg(tried)
+                : tr("%1 of %2 gaps are mended; nothing tried is better than the others as they are.")
+                      .arg(bettered)
+                      .arg(tried));
+    });
+    connect(mendingList_, &MendingList::gapChosen, this, [this](qint64 output) {
+        player_.pause();
+        player_.goTo(output);
+    });
+    connect(mendingList_, &MendingList::mendAsked, this, &MainWindow::editMending);
+    connect(mendingList_, &MendingList::left, this, qOverload<>(&QWidget::setFocus));
+}
+
+void MainWindow::editMending(const Mending& mending, const QString& what) {
+    if (!document_.current()) return;
+    Shot shot = *document_.current();
+    shot.mending = mending;
+    document_.edit(what, shot);
+}
+
+void MainWindow::showMendingList(bool on) {
+    right_->setVisible(on);
+    mend_->setListShown(on);
+    if (on) mendingList_->list().setFocus();
+}
+
+void MainWindow::showDoubts() {
+    const Shot* shot = document_.current();
+    std::vector<ThreadChart::DoubtBar> bars;
+    for (const DoubtfulGap& gap : doubts_.gaps())
+        bars.push_back({gap.first, gap.last, gap.doubt});
+    std::ranges::sort(bars, {}, &ThreadChart::DoubtBar::first);
+    chart_->setDoubts(std::move(bars), mend_->limit());
+    gapView_->tellAgain();
+    if (!shot) return;
+    const MendingList::Counts counts = mendingList_->counts();
+    mend_->setCounts({counts.open, counts.mended, counts.accepted});
+    const auto step = std::ranges::find(steps_, mend_, &Step::body);
+    if (step != steps_.end()) step->card->setOutcome(mend_->refresh());
+}
+
+void MainWindow::goToDoubtful(int direction) {
+    if (!plan() || plan()->rows.empty()) return;
+    const PlanRow& row = plan()->rows[static_cast<std::size_t>(player_.playhead())];
+    mendingList_->goToDoubtful(row.position.frame, direction);
+}
+
+} // namespace yarngap::app

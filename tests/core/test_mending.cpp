@@ -1,0 +1,253 @@
+// Mends: what they change, where they stay, how doubtful gaps and cures are judged on frames whose truth is
+// known.
+
+#ifndef Q_MOC_RUN // moc knows no concepts
+#include "core/error.h"
+#include "core/mending/mend_all.h"
+#include "core/project/mends_file.h"
+#include "core/shot/shot.h"
+
+#include "support/drawn_shot.h"
+#include "support/pictures.h"
+#endif
+
+#include <QTest>
+
+#include <cmath>
+#include <random>
+
+using namespace yarngap;
+using namespace yarngap::test;
+
+namespace {
+
+constexpr int width = 320;
+constexpr int height = 180;
+
+double lightAt(double x, double y) {
+    return 120 + 40 * std::sin(x / 5.1) * std::cos(y / 6.3) + 25 * std::sin(x / 19 + y / 11.0);
+}
+
+/// The ground glides by a pixel a frame; from frame 8 to 9 a small bright square leaps far to the right.
+Image leaping(std::int64_t n) {
+    const double left = n < 9 ? 40 + 2.0 * static_cast<double>(n) : 190 + 2.0 * static_cast<double>(n);
+    return pictureOf(width, height, {.chromaShiftX = 1, .chromaShiftY = 1}, [=](int p, int x, int y) {
+        if (p > 0) return 128.0;
+        if (x >= left && x < left + 30 && y >= 70 && y < 100)
+            return 200.0 + 40 * std::sin((x - left) / 3.0) * std::sin(y / 3.0);
+        return lightAt(x - static_cast<double>(n), y);
+    });
+}
+
+GapSettings flowSettings() {
+    return {.method = Method::flow};
+}
+
+Mend mendOn(std::int64_t first, std::int64_t last, MendChanges changes, const char* name = "") {
+    return {.gaps = {first, last}, .name = name, .isOn = true, .changes = changes};
+}
+
+/// Frames of a drawn shot at half the speed.
+PlannedFrames slowed(const std::shared_ptr<ShotFrames>& source, const SettingsInForce& settings) {
+    const Timing timing{.sourceRate = Rate(24, 1),
+                        .outputRate = Rate(24, 1),
+                        .from = 0,
+                        .to = source->frames() - 1,
+                        .speed = Rational(1, 2)};
+    const auto plan =
+        std::make_shared<const FramePlan>(makePlan(timing, Treatment(settings), source->frames()));
+    return {plan, FrameMaker(source, std::make_shared<VectorStore>(), plan->settings)};
+}
+
+} // namespace
+
+class TestMending : public QObject {
+    Q_OBJECT
+  private Q_SLOTS:
+    void changesLeaveTheRestOfTheSettings() {
+        GapSettings before = flowSettings();
+        before.inBetweens.flow.stiffness = 12;
+        before.inBetweens.synthesis.keepGrain = true;
+        const GapSettings after =
+            withChanges(before, {.quality = FlowQuality::thorough, .sides = Sides::after});
+        QVERIFY(after.inBetweens.flow.quality == FlowQuality::thorough);
+        QVERIFY(after.inBetweens.finalQuality == FlowQuality::thorough);
+        QVERIFY(after.inBetweens.synthesis.sides == Sides::after);
+        QCOMPARE(after.inBetweens.flow.stiffness, 12);
+        QVERIFY(after.inBetweens.synthesis.keepGrain);
+        QVERIFY(withChanges(before, {}) == before);
+    }
+
+    void laterMendsGoOverEarlierOnes() {
+        SettingsInForce settings(flowSettings());
+        settings.put(10, 20, {.method = Method::blend});
+        Mend off = mendOn(0, 40, {.method = Method::sample});
+        off.isOn = false;
+        putMends(settings, {mendOn(5, 15, {.stiffness = 70}), mendOn(12, 12, {.stiffness = 3}), off});
+        QVERIFY(settings.at(4) == flowSettings());
+        QCOMPARE(settings.at(5).inBetweens.flow.stiffness, 70);
+        QVERIFY(settings.at(5).method == Method::flow);
+        QVERIFY(settings.at(12).method == Method::blend); // what lies below stays
+        QCOMPARE(settings.at(12).inBetweens.flow.stiffness, 3);
+        QCOMPARE(settings.at(13).inBetweens.flow.stiffness, 70);
+        QCOMPARE(settings.at(16).inBetweens.flow.stiffness, FlowOptions::defaultStiffness);
+    }
+
+    void repeatingTheFrameBeforeNeverShowsTheNextOne() {
+        Shot shot = shotOf("/clip.mov");
+        shot.speed = Rational(1, 4);
+        shot.mending =
+            withMend({}, mendOn(3, 3, {.method = Method::sample, .sampleFrom = SampleFrom::before}));
+        const Timing timing = shot.timing(Rate(24, 1), 10);
+        const FramePlan plan = makePlan(timing, Treatment(shot.settingsInForce()), 10);
+        for (int n = 12; n < 16; ++n)
+            QCOMPARE(plan.rows[static_cast<std::size_t>(n)].first, 3);
+        QCOMPARE(plan.rows[16].first, 4);
+        QVERIFY(plan.rows[10].kind == FrameKind::flow);
+    }
+
+    void mendsAreFoundAcceptedAndTakenOut() {
+        Mending mending = withMend({}, mendOn(4, 8, {.stiffness = 70}, "stiffer"));
+        mending = withMend(mending, mendOn(6, 6, {.method = Method::blend}, "blend"));
+        QCOMPARE(mending.at(5), std::optional<std::size_t>(0));
+        QCOMPARE(mending.at(6), std::optional<std::size_t>(1));
+        QVERIFY(!mending.at(9));
+        mending.mends[1].isOn = false;
+        QCOMPARE(mending.at(6), std::optional<std::size_t>(0));
+        mending = withoutMendAt(mending, 6);
+        QVERIFY(!mending.at(6));
+        QVERIFY(mending.at(5) && mending.at(7)); // of a longer one the rest stays
+        QVERIFY(withoutMendAt(withMend({}, mendOn(2, 2, {})), 2).empty());
+        mending = withAccepted(withAccepted(mending, 9, true), 3, true);
+        QCOMPARE(mending.accepted, (std::vector<std::int64_t>{3, 9}));
+        QVERIFY(mending.isAccepted(9) && !mending.isAccepted(4));
+        QCOMPARE(withAccepted(mending, 3, false).accepted, std::vector<std::int64_t>{9});
+    }
+
+    void filesOfMendsComeBackAsTheyWere() {
+        Mending mending;
+        mending.mends = {mendOn(4, 8, {.method = Method::sample, .sampleFrom = SampleFrom::before}, "held"),
+                         mendOn(12, 12,
+                                {.quality = FlowQuality::thorough,
+                                 .stiffness = 75,
+                                 .analyseOn = AnalyseOn::edges,
+                                 .inFront = InFront::faster,
+                                 .sides = Sides::before,
+                                 .trustLimit = 30,
+                                 .standIn = StandIn::side,
+                                 .bendPaths = false})};
+        mending.mends[1].isOn = false;
+        mending.accepted = {1, 7};
+        QVERIFY(parseMends(mendsText(mending), "m.json") == mending);
+        QVERIFY(parseMends(mendsText({}), "m.json") == Mending());
+    }
+
+    void wrongFilesOfMendsAreToldPlainly_data() {
+        QTest::addColumn<QString>("text");
+        QTest::addColumn<QString>("told");
+        const auto row = [](const char* name, const char* text, const char* told) {
+            QTest::newRow(name) << QString::fromLatin1(text) << QString::fromLatin1(told);
+        };
+        row("nothing", "", "holds no mends");
+        row("no list", "{\"mends\": 4}", "mends");
+        row("backwards", R"({"mends": [{"from": 9, "to": 4}]})", "ends before it begins");
+        row("no range", R"({"mends": [{"from": 9}]})", "to");
+        row("stiffness", R"({"mends": [{"from": 1, "to": 2, "changes": {"stiffness": 400}}]})", "0 to 100");
+        row("method", R"({"mends": [{"from": 1, "to": 2, "changes": {"method": "magic"}}]})", "magic");
+        row("accepted twice", R"({"mends": [], "accepted": [3, 3]})", "twice");
+        row("far away", R"({"mends": [{"from": 1, "to": 99999999999999}]})", "whole number");
+    }
+    void wrongFilesOfMendsAreToldPlainly() {
+        QFETCH(QString, text);
+        QFETCH(QString, told);
+        try {
+            parseMends(text.toStdString(), "m.json");
+            QFAIL("taken");
+        } catch (const Error& error) {
+            const QString said = QString::fromUtf8(error.what());
+            QVERIFY2(said.startsWith(QStringLiteral("m.json")) && said.contains(told), qPrintable(said));
+        }
+    }
+
+    void theDoubtfulPlaceIsWhereTheFrameTears() {
+        const auto source = std::make_shared<DrawnShot>(18, leaping);
+        const PlannedFrames frames = slowed(source, SettingsInForce(flowSettings()));
+        const auto gaps = doubtfulGaps(frames);
+        QCOMPARE(gaps.size(), std::size_t{17});
+        QCOMPARE(gaps.front().first, 8); // the leap is the worst of all
+        QVERIFY2(gaps.front().doubt > 2 * gaps.back().doubt,
+                 qPrintable(QStringLiteral("%1 %2").arg(gaps.front().doubt).arg(gaps.back().doubt)));
+        const PictureBox& box = gaps.front().box;
+        // It tears where the square was or is: rows 70 to 100, columns 56 to 86 or 208 to 238.
+        QVERIFY(box.y < 100 && box.y + box.height > 70);
+        QVERIFY((box.x < 86 && box.x + box.width > 56) || (box.x < 238 && box.x + box.width > 208));
+        QVERIFY(box.width < width / 2);
+        QVERIFY(!gaps.front().why.empty());
+        for (std::size_t i = 1; i < gaps.size(); ++i)
+            QVERIFY(gaps[i - 1].doubt >= gaps[i].doubt);
+    }
+
+    void aCalmGlideIsNotDoubted() {
+        const auto source = std::make_shared<DrawnShot>(10, [](std::int64_t n) {
+            return pictureOf(width, height, {.chromaShiftX = 1, .chromaShiftY = 1}, [n](int p, int x, int y) {
+                return p > 0 ? 128.0 : lightAt(x - static_cast<double>(n), y);
+            });
+        });
+        for (const DoubtfulGap& gap : doubtfulGaps(slowed(source, SettingsInForce(flowSettings()))))
+            QVERIFY2(gap.doubt < usualDoubtLimit / 2, qPrintable(QString::number(gap.doubt)));
+    }
+
+    void curesAreJudgedOnRealFrames() {
+        // A glide of 5 pixels a frame: flow is nearly exact, a blend is not, a repeat least.
+        const auto source = std::make_shared<DrawnShot>(12, [](std::int64_t n) {
+            return pictureOf(width, height, {.chromaShiftX = 1, .chromaShiftY = 1}, [n](int p, int x, int y) {
+                return p > 0 ? 128.0 : lightAt(x - 5.0 * static_cast<double>(n), y);
+            });
+        });
+        const CureJudge judge(source, std::make_shared<VectorStore>(), {});
+        const GapSettings blended{.method = Method::blend};
+        const auto cures = usualCures(blended);
+        QVERIFY(cures.front().changes == MendChanges());
+        QVERIFY(std::ranges::none_of(cures, [](const Cure& c) { return c.name == "blend"; }));
+        const auto judged = judge.judged({5, 6}, blended, cures);
+        QCOMPARE(judged.size(), cures.size());
+        const auto markOf = [&](const char* name) {
+            return std::ranges::find_if(judged, [&](const JudgedCure& j) { return j.cure.name == name; })
+                ->mark.value();
+        };
+        QVERIFY(markOf("thorough") > markOf("as it is") + 6);
+        QVERIFY(markOf("as it is") > markOf("repeat the nearer"));
+        QVERIFY(bestCure(judged).has_value());
+        for (std::size_t i = 1; i < judged.size(); ++i)
+            QVERIFY(judged[i - 1].mark >= judged[i].mark);
+        // Beside the ends of the shot and at cuts there is nothing to judge by.
+        GapFindings cuts;
+        cuts.cuts = {4, 5, 6};
+        QVERIFY(
+            !CureJudge(source, std::make_shared<VectorStore>(), cuts).mark({5, 6}, blended, cures.front()));
+        QVERIFY(!bestCure({{cures.front(), std::nullopt}}));
+    }
+
+    void allAreMendedWhereSomethingIsBetter() {
+        const auto source = std::make_shared<DrawnShot>(18, leaping);
+        const PlannedFrames frames = slowed(source, SettingsInForce(GapSettings{.method = Method::flow}));
+        const auto gaps = doubtfulGaps(frames);
+        const CureJudge judge(source, std::make_shared<VectorStore>(), {});
+        const Mending accepted = withAccepted({}, 8, true);
+        QVERIFY(std::ranges::none_of(tryCures(frames, judge, gaps, gaps[2].doubt, accepted),
+                                     [](const TriedGap& t) { return t.gap.first == 8; }));
+        const auto tried = tryCures(frames, judge, gaps, gaps[2].doubt, {});
+        QCOMPARE(tried.size(), std::size_t{3});
+        const Mending mended = withBestCures({}, tried);
+        for (const TriedGap& one : tried) {
+            QCOMPARE(mended.at(one.gap.first).has_value(), one.best.has_value());
+            if (!one.best) continue;
+            const auto asItIs = std::ranges::find_if(
+                one.cures, [](const JudgedCure& j) { return j.cure.changes == MendChanges(); });
+            QVERIFY(*one.cures.front().mark > *asItIs->mark + clearlyBetter);
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(TestMending)
+#include "test_mending.moc"
