@@ -160,6 +160,18 @@ class TestMendingList : public QObject {
         QVERIFY(window_->plan()->rows[17].kind == FrameKind::flow);
     }
 
+    void aGapIsRunThroughAtItsOwnSpeed() {
+        open();
+        rows().setCurrentIndex(rows().model()->index(0, 0));
+        const auto before = window_->plan()->rows.size();
+        click("runThroughButton");
+        QVERIFY(window_->plan()->rows.size() < before);
+        for (const PlanRow& made : window_->plan()->rows)
+            if (made.position.frame == 8) QVERIFY(made.kind == FrameKind::original);
+        QTest::keyClick(window_.operator->(), Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(window_->plan()->rows.size(), before);
+    }
+
     void mendAllIsOneStepOfUndoAndCanBeStopped() {
         open();
         click("mendAllButton");

@@ -4,6 +4,7 @@
 #ifndef Q_MOC_RUN // moc knows no concepts
 #include "core/error.h"
 #include "core/mending/mend_all.h"
+#include "core/mending/timing_mends.h"
 #include "core/project/mends_file.h"
 #include "core/shot/shot.h"
 
@@ -226,6 +227,35 @@ class TestMending : public QObject {
         QVERIFY(
             !CureJudge(source, std::make_shared<VectorStore>(), cuts).mark({5, 6}, blended, cures.front()));
         QVERIFY(!bestCure({{cures.front(), std::nullopt}}));
+    }
+
+    void aGapRunThroughShowsOriginalsAlone_data() {
+        QTest::addColumn<int>("percent");
+        for (const int percent : {25, 40, 33, 70})
+            QTest::addRow("%d %%", percent) << percent;
+    }
+    void aGapRunThroughShowsOriginalsAlone() {
+        QFETCH(int, percent);
+        Timing timing{.sourceRate = Rate(24, 1),
+                      .outputRate = Rate(24, 1),
+                      .from = 0,
+                      .to = 39,
+                      .speed = Rational(percent, 100)};
+        const FramePlan before = makePlan(timing, Treatment(Method::flow), 40);
+        const FramePlan after = makePlan(runThrough(timing, {14, 17}), Treatment(Method::flow), 40);
+        QVERIFY(after.rows.size() < before.rows.size());
+        std::int64_t originals = 0;
+        for (const PlanRow& row : after.rows) {
+            const Rational place = Rational(row.position.frame) + row.position.phase;
+            if (place < Rational(14) || place > Rational(18)) continue;
+            QVERIFY2(row.kind == FrameKind::original, qPrintable(QString::number(place.toDouble())));
+            ++originals;
+        }
+        QCOMPARE(originals, std::int64_t{5}); // 14 to 18
+        // Passed quickly they are fewer still.
+        const FramePlan quick = makePlan(passQuickly(timing, {14, 17}), Treatment(Method::flow), 40);
+        QVERIFY(quick.rows.size() < after.rows.size());
+        QVERIFY_THROWS_EXCEPTION(Error, runThrough(timing, {38, 45}));
     }
 
     void allAreMendedWhereSomethingIsBetter() {

@@ -2,6 +2,9 @@
 
 #include "app/window/main_window.h"
 
+#include "core/error.h"
+#include "core/mending/timing_mends.h"
+
 #include <QLocale>
 #include <QVBoxLayout>
 
@@ -45,6 +48,17 @@ void MainWindow::connectMend() {
         player_.goTo(output);
     });
     connect(mendingList_, &MendingList::mendAsked, this, &MainWindow::editMending);
+    connect(mendingList_, &MendingList::timingMendAsked, this, [this](const GapRange& gaps, bool quickly) {
+        const auto timing = document_.currentTiming();
+        if (!timing) return;
+        try {
+            document_.editTiming(quickly ? tr("gap %1 passed quickly").arg(gaps.first)
+                                         : tr("gap %1 run through").arg(gaps.first),
+                                 quickly ? passQuickly(*timing, gaps) : runThrough(*timing, gaps));
+        } catch (const Error& error) {
+            showTrouble(QString::fromStdString(error.what()));
+        }
+    });
     connect(mendingList_, &MendingList::left, this, qOverload<>(&QWidget::setFocus));
 }
 

@@ -184,6 +184,12 @@ MendingList::MendingList(DoubtSearch& search, QWidget* parent)
     , try_(smallButton(tr("Try cures"), "tryCuresButton",
                        tr("Mends of this gap side by side, each judged on the real frames beside it")))
     , out_(smallButton(tr("Unmend"), "unmendButton", tr("Take out what mends this gap (Delete)")))
+    , through_(smallButton(
+          tr("Run through"), "runThroughButton",
+          tr("Play this gap at its own speed, eased in and out, so that nothing is made in it. Later "
+             "frames move")))
+    , quickly_(smallButton(tr("Pass quickly"), "passQuicklyButton",
+                           tr("Play this gap at twice its own speed, eased in and out. Later frames move")))
     , curesWords_(new QLabel)
     , cures_(new QListWidget) {
     setObjectName(QStringLiteral("mendingList"));
@@ -219,6 +225,11 @@ MendingList::MendingList(DoubtSearch& search, QWidget* parent)
     for (QPushButton* button : {accept_, try_, out_})
         buttons->addWidget(button, 1);
     layout->addLayout(buttons);
+    auto* timing = new QHBoxLayout;
+    timing->setSpacing(6);
+    for (QPushButton* button : {through_, quickly_})
+        timing->addWidget(button, 1);
+    layout->addLayout(timing);
     buildCures();
     layout->addWidget(curesWords_);
     layout->addWidget(cures_, 2);
@@ -251,6 +262,11 @@ void MendingList::buildList() {
     });
     connect(accept_, &QPushButton::clicked, this, &MendingList::accept);
     connect(out_, &QPushButton::clicked, this, &MendingList::takeMendOut);
+    for (QPushButton* button : {through_, quickly_})
+        connect(button, &QPushButton::clicked, this, [this, button] {
+            if (const MendingRow* row = current())
+                Q_EMIT timingMendAsked({row->gap.first, row->gap.last - 1}, button == quickly_);
+        });
     connect(try_, &QPushButton::clicked, this, [this] {
         if (const MendingRow* row = current()) search_.tryCures(row->gap);
     });
@@ -386,6 +402,8 @@ void MendingList::showButtons() {
     accept_->setText(row && row->state == GapState::accepted ? tr("Reopen") : tr("Accept"));
     try_->setEnabled(row && row->hasDoubt);
     out_->setEnabled(row && row->state == GapState::mended);
+    for (QPushButton* button : {through_, quickly_})
+        button->setEnabled(row != nullptr);
 }
 
 void MendingList::accept() {

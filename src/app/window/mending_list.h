@@ -74,6 +74,8 @@ class MendingList : public QWidget {
   Q_SIGNALS:
     void gapChosen(qint64 output);
     void mendAsked(const yarngap::Mending& changed, const QString& what);
+    /// The gaps are to be run through at their own speed, or passed quickly.
+    void timingMendAsked(const yarngap::GapRange& gaps, bool quickly);
     void left(); ///< the keys go back to the transport
 
   protected:
@@ -105,6 +107,8 @@ class MendingList : public QWidget {
     QPushButton* accept_;
     QPushButton* try_;
     QPushButton* out_;
+    QPushButton* through_;
+    QPushButton* quickly_;
     QLabel* curesWords_;
     QListWidget* cures_;
 };
