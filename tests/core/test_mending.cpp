@@ -125,6 +125,28 @@ class TestMending : public QObject {
         QCOMPARE(withAccepted(mending, 3, false).accepted, std::vector<std::int64_t>{9});
     }
 
+    void mendsInForceAreThoseOfEachGap() {
+        std::mt19937 random(7);
+        for (int round = 0; round < 200; ++round) {
+            Mending mending;
+            for (int i = 0; i < 9; ++i) {
+                const auto first = static_cast<std::int64_t>(random() % 30);
+                mending.mends.push_back(mendOn(first, first + static_cast<std::int64_t>(random() % 9), {}));
+                mending.mends.back().isOn = random() % 4 != 0;
+            }
+            std::vector<std::optional<std::size_t>> inForce(60);
+            std::int64_t end = -1;
+            for (const MendInForce& one : mendsInForce(mending.mends)) {
+                QVERIFY(one.gaps.first > end && one.gaps.last >= one.gaps.first);
+                end = one.gaps.last;
+                for (std::int64_t gap = one.gaps.first; gap <= one.gaps.last; ++gap)
+                    inForce[static_cast<std::size_t>(gap)] = one.mend;
+            }
+            for (std::int64_t gap = 0; gap < 60; ++gap)
+                QVERIFY(inForce[static_cast<std::size_t>(gap)] == mending.at(gap));
+        }
+    }
+
     void filesOfMendsComeBackAsTheyWere() {
         Mending mending;
         mending.mends = {mendOn(4, 8, {.method = Method::sample, .sampleFrom = SampleFrom::before}, "held"),

@@ -440,8 +440,10 @@ void MendingList::showCures() {
         const JudgedCure& cure = cures.cures[i];
         QString mark = tr("no real frames beside it");
         if (cure.mark)
-            mark = tr("%1 dB").arg(QLocale().toString(*cure.mark, 'f', 2)) +
-                   (*cure.mark >= best - aTie ? tr(", best or as good") : QString());
+            mark = tr("%1 dB").arg(QLocale().toString(*cure.mark, 'f', 2)) + (*cure.mark < best - aTie
+                                                                                  ? QString()
+                                                                              : i == 0 ? tr(" · best")
+                                                                                       : tr(" · as good"));
         auto* item = new QListWidgetItem(QIcon(QPixmap::fromImage(cures.pictures[i])),
                                          QString::fromStdString(cure.cure.name) + QLatin1Char('\n') + mark);
         cures_->addItem(item);

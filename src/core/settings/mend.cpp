@@ -3,6 +3,10 @@
 #include "core/error.h"
 
 #include <algorithm>
+#include <functional>
+#include <iterator>
+#include <map>
+#include <set>
 #include <utility>
 
 namespace yarngap {
@@ -34,6 +38,30 @@ std::optional<std::size_t> Mending::at(std::int64_t gap) const {
 
 bool Mending::isAccepted(std::int64_t gap) const {
     return std::binary_search(accepted.begin(), accepted.end(), gap);
+}
+
+std::vector<MendInForce> mendsInForce(const std::vector<Mend>& mends) {
+    // Where any begins or has ended, from left to right, with those that are on there.
+    std::map<std::int64_t, std::pair<std::vector<std::size_t>, std::vector<std::size_t>>> places;
+    for (std::size_t i = 0; i < mends.size(); ++i)
+        if (mends[i].isOn) {
+            places[mends[i].gaps.first].first.push_back(i);
+            places[mends[i].gaps.last + 1].second.push_back(i);
+        }
+    std::vector<MendInForce> out;
+    std::set<std::size_t> open;
+    for (auto at = places.begin(); at != places.end(); ++at) {
+        for (const std::size_t i : at->second.second)
+            open.erase(i);
+        open.insert(at->second.first.begin(), at->second.first.end());
+        if (open.empty()) continue;
+        const GapRange gaps{at->first, std::next(at)->first - 1};
+        if (!out.empty() && out.back().mend == *open.rbegin() && out.back().gaps.last + 1 == gaps.first)
+            out.back().gaps.last = gaps.last;
+        else
+            out.push_back({gaps, *open.rbegin()});
+    }
+    return out;
 }
 
 Mending withAccepted(Mending mending, std::int64_t gap, bool accepted) {

@@ -54,7 +54,7 @@ struct Mending {
     std::vector<Mend> mends;
     std::vector<std::int64_t> accepted; ///< gaps that may stay as they are, in order
 
-    static constexpr std::size_t mostMends = 100'000;
+    static constexpr std::size_t mostMends = 10'000;
     static constexpr std::size_t mostAccepted = 1'000'000;
 
     [[nodiscard]] bool empty() const { return mends.empty() && accepted.empty(); }
@@ -70,6 +70,14 @@ Mending withAccepted(Mending mending, std::int64_t gap, bool accepted);
 Mending withMend(Mending mending, Mend mend);
 /// Without what mends gap `gap`: of longer ones the rest stays.
 Mending withoutMendAt(Mending mending, std::int64_t gap);
+
+/// Where a mend counts: of those that are on in a gap the last one.
+struct MendInForce {
+    GapRange gaps;
+    std::size_t mend = 0; ///< its place among all
+};
+/// Such stretches in order, none overlapping: Mending::at() for many gaps at once.
+std::vector<MendInForce> mendsInForce(const std::vector<Mend>& mends);
 
 /// Throws Error, with what is wrong and where, unless ranges and values are sound.
 void validate(const Mending& mending);

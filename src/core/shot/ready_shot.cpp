@@ -2,7 +2,9 @@
 
 #include "core/media/interpreted_source.h"
 
+#include <algorithm>
 #include <utility>
+#include <vector>
 
 namespace yarngap {
 
@@ -31,9 +33,13 @@ FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing,
     }
     FramePlan plan = makePlan(timing, treatment, axis.frames());
     plan.marks = axis.marks();
-    for (PlanRow& row : plan.rows)
-        if (!shot.mending.mends.empty() && row.position.phase != Rational(0) && !row.atCut)
-            row.mend = shot.mending.at(row.position.frame);
+    const std::vector<MendInForce> mends = mendsInForce(shot.mending.mends);
+    for (PlanRow& row : plan.rows) {
+        if (mends.empty() || row.position.phase == Rational(0) || row.atCut) continue;
+        const auto at = std::ranges::lower_bound(mends, row.position.frame, {},
+                                                 [](const MendInForce& m) { return m.gaps.last; });
+        if (at != mends.end() && at->gaps.contains(row.position.frame)) row.mend = at->mend;
+    }
     return plan;
 }
 
