@@ -103,6 +103,7 @@ double recall(std::vector<Made> all) {
     std::ranges::sort(all, {}, [](const Made& m) { return m.psnr; });
     const std::size_t tenth = std::max<std::size_t>(1, all.size() / 10);
     std::vector<double> doubts;
+    doubts.reserve(all.size());
     for (const Made& m : all)
         doubts.push_back(m.gap.doubt);
     std::ranges::sort(doubts, std::greater{});

@@ -15,6 +15,12 @@ constexpr int delayMs = 400; // edits that follow each other are looked at once
 constexpr std::size_t mostSeen = 50'000;
 constexpr std::chrono::milliseconds between{250}; // two messages of progress
 
+/// What was asked to stop may be asked again.
+void renew(std::stop_source& stop) {
+    std::stop_source fresh; // named: GCC 12 takes a temporary for one that is not initialised
+    stop.swap(fresh);
+}
+
 /// A place of a frame with half as much around it, as a small picture.
 QImage pictureOf(const Image& image, const ColourTags& tags, const PictureBox& box) {
     constexpr int wide = 192; // pixels, twice what is shown
@@ -76,7 +82,7 @@ void DoubtSearch::setShot(std::shared_ptr<const PlannedFrames> frames, const Gap
 
 void DoubtSearch::look() {
     if (!frames_) return;
-    looking_ = std::stop_source();
+    renew(looking_);
     if (seen_.size() > mostSeen) seen_.clear();
     lookTasks_.run(
         [this, frames = frames_, known = seen_, stop = looking_.get_token()](const std::stop_token&) {
@@ -148,7 +154,7 @@ void DoubtSearch::wantPictures(const std::vector<DoubtfulGap>& gaps) {
     }
     if (missing.empty()) return;
     picturing_.request_stop();
-    picturing_ = std::stop_source();
+    renew(picturing_);
     lookTasks_.run(
         [this, frames = frames_, missing = std::move(missing),
          stop = picturing_.get_token()](const std::stop_token&) {
@@ -173,7 +179,7 @@ void DoubtSearch::wantPictures(const std::vector<DoubtfulGap>& gaps) {
 void DoubtSearch::tryCures(const DoubtfulGap& gap) {
     if (!frames_ || gap.output >= frames_->count()) return;
     curing_.request_stop();
-    curing_ = std::stop_source();
+    renew(curing_);
     cures_ = {.gap = gap.first};
     Q_EMIT curesChanged();
     cureTasks_.run([this, frames = frames_, gap, found = found_, matte = matte_,
@@ -223,7 +229,7 @@ void DoubtSearch::mendAll(double limit, const Mending& mending) {
     mending_.request_stop();
     if (std::exchange(isMending_, false)) return Q_EMIT mendingChanged();
     if (!frames_) return;
-    mending_ = std::stop_source();
+    renew(mending_);
     isMending_ = true;
     mendingProgress_ = 0;
     Q_EMIT mendingChanged();

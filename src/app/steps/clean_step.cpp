@@ -175,7 +175,8 @@ void CleanStep::takeFound(std::span<const FoundFrame> subject) {
 }
 
 void CleanStep::lookInsideMatte() {
-    insideStop_ = std::stop_source();
+    std::stop_source fresh; // named: GCC 12 takes a temporary for one that is not initialised
+    insideStop_.swap(fresh);
     isLookingInside_ = true;
     showState();
     tasks_.run([this, findings = lookedAt_, axis = workspace_.document.currentAxis(), matte = insideOf_,

@@ -87,15 +87,22 @@ class Blocks {
         double sum = 0;
         for (int y = box.y; y < box.y + box.height; ++y)
             for (int x = box.x; x < box.x + box.width; ++x)
-                sum += what(blocks_[static_cast<std::size_t>(y * columns_ + x)]);
+                sum += what(at(y, x));
         return sum / std::max(1, box.width * box.height);
     }
     [[nodiscard]] PictureBox all() const { return {0, 0, columns_, rows_}; }
 
   private:
+    [[nodiscard]] std::size_t placeOf(int row, int column) const {
+        return static_cast<std::size_t>(row) * static_cast<std::size_t>(columns_) +
+               static_cast<std::size_t>(column);
+    }
+    [[nodiscard]] const Block& at(int row, int column) const { return blocks_[placeOf(row, column)]; }
+    Block& at(int row, int column) { return blocks_[placeOf(row, column)]; }
+
     void measure(int row, int column) {
         const MidMotion& motion = look_.motion;
-        Block& block = blocks_[static_cast<std::size_t>(row * columns_ + column)];
+        Block& block = at(row, column);
         const auto t = static_cast<float>(look_.phase);
         const auto isOff = [&](float x, float y) {
             return x < 0 || y < 0 || x > static_cast<float>(motion.width - 1) ||

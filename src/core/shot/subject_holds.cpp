@@ -30,7 +30,7 @@ CellMask cellsOf(const Image& coverage) {
             }
             constexpr std::int64_t full = 65535;
             if (count > 0 && 4 * sum >= full * count)
-                cells.set(static_cast<std::size_t>(row * columns + column));
+                cells.set(static_cast<std::size_t>(row) * columns + static_cast<std::size_t>(column));
         }
     return cells;
 }
