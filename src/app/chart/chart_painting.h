@@ -46,6 +46,7 @@ class ChartPainting : public ChartPlaces {
     std::vector<std::int64_t> duplicates_;
     std::vector<DoubtBar> doubts_;
     double doubtLimit_ = 0;
+    bool hasDoubtLane_ = false;
     std::vector<std::int64_t> cuts_;
     std::optional<int> hovered_; // stretch
     std::vector<int> chosen_;    // keys

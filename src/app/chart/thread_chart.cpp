@@ -123,12 +123,14 @@ void ThreadChart::setFindings(std::vector<std::int64_t> duplicates, std::vector<
     redraw();
 }
 
-void ThreadChart::setDoubts(std::vector<DoubtBar> doubts, double limit) {
-    const bool comesOrGoes = doubts.empty() != doubts_.empty();
+void ThreadChart::setDoubts(std::vector<DoubtBar> doubts, double limit, bool isSearching) {
+    const bool lane = !doubts.empty() || (isSearching && hasDoubtLane_);
+    const bool comesOrGoes = lane != hasDoubtLane_;
     doubts_ = std::move(doubts);
     doubtLimit_ = limit;
+    hasDoubtLane_ = lane;
     if (comesOrGoes) {
-        at_ = placesIn(height(), !doubts_.empty());
+        at_ = placesIn(height(), hasDoubtLane_);
         placeButtons();
     }
     redraw();
@@ -174,7 +176,7 @@ void ThreadChart::resizeEvent(QResizeEvent* resize) {
     QWidget::resizeEvent(resize);
     lasting_ = {};
     size_ = size();
-    at_ = placesIn(height(), !doubts_.empty());
+    at_ = placesIn(height(), hasDoubtLane_);
     placeButtons();
     if (fitted_)
         fit();

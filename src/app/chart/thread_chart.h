@@ -50,8 +50,9 @@ class ThreadChart : public QWidget, protected ChartPainting {
     /// Source frames that repeat the one before, and first frames after a cut, as the pictures show; in
     /// order.
     void setFindings(std::vector<std::int64_t> duplicates, std::vector<std::int64_t> cuts);
-    /// The doubt of gaps, in order of their first source frames, and from where on it is told; none: no lane.
-    void setDoubts(std::vector<DoubtBar> doubts, double limit);
+    /// The doubt of gaps, in order of their first source frames, and from where on it is told. Without any
+    /// there is no lane; it stays while they are looked for again, or all else would jump with every edit.
+    void setDoubts(std::vector<DoubtBar> doubts, double limit, bool isSearching = false);
     /// Small pictures to show over the source rail where there is room for them.
     void setThumbnails(SourceThumbnails& thumbnails);
     /// For each output frame whether it is ready to be shown.

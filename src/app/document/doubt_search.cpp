@@ -118,7 +118,8 @@ void DoubtSearch::look() {
                     if (at != known.end()) {
                         gap = at->second;
                     } else {
-                        const auto seen = frames->maker().look(row, stop);
+                        std::optional<MotionLook> seen;
+                        withoutHelpers([&] { seen = frames->maker().look(row, stop); });
                         if (!seen) continue;
                         gap = doubtIn(*seen, frames->facts().width, frames->facts().height);
                         fresh.emplace_back(key, gap);

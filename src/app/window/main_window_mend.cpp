@@ -81,7 +81,7 @@ void MainWindow::showDoubts() {
     for (const DoubtfulGap& gap : doubts_.gaps())
         bars.push_back({gap.first, gap.last, gap.doubt});
     std::ranges::sort(bars, {}, &ThreadChart::DoubtBar::first);
-    chart_->setDoubts(std::move(bars), mend_->limit());
+    chart_->setDoubts(std::move(bars), mend_->limit(), doubts_.isSearching());
     gapView_->tellAgain();
     if (!shot) return;
     const MendingList::Counts counts = mendingList_->counts();

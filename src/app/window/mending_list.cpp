@@ -253,6 +253,7 @@ void MendingList::buildList() {
     list_->installEventFilter(this);
     connect(list_->selectionModel(), &QItemSelectionModel::currentChanged, this,
             [this](const QModelIndex& at) {
+                if (const MendingRow* row = current()) at_ = row->gap.first;
                 showButtons();
                 if (!at.isValid() || !list_->hasFocus()) return;
                 Q_EMIT gapChosen(model_->rows().at(static_cast<std::size_t>(at.row())).gap.output);
@@ -306,8 +307,6 @@ void MendingList::setLimit(double limit) {
 }
 
 void MendingList::refresh() {
-    const MendingRow* before = current();
-    const std::int64_t at = before ? before->gap.first : -1;
     counts_ = {};
     std::vector<MendingRow> rows;
     std::set<std::size_t> listed; // mends
@@ -363,7 +362,7 @@ void MendingList::refresh() {
     std::vector<DoubtfulGap> pictures;
     for (const MendingRow& row : rows)
         if (row.hasDoubt && pictures.size() < 200) pictures.push_back(row.gap);
-    const auto place = std::ranges::find_if(rows, [&](const MendingRow& r) { return r.gap.first == at; });
+    const auto place = std::ranges::find_if(rows, [&](const MendingRow& r) { return r.gap.first == at_; });
     const int again = place == rows.end() ? -1 : static_cast<int>(place - rows.begin());
     if (rows.size() != model_->rows().size() ||
         !std::ranges::equal(rows, model_->rows(), [](const MendingRow& a, const MendingRow& b) {

@@ -98,6 +98,7 @@ class MendingList : public QWidget {
     Mending mending_;
     Rate rate_;
     double limit_ = usualDoubtLimit;
+    std::int64_t at_ = -1; ///< first source frame of the gap that was chosen last
     Counts counts_;
     QLabel* state_;
     ChoiceBox* filter_;
