@@ -10,6 +10,7 @@
 
 #include <QListWidget>
 #include <QSettings>
+#include <QSignalSpy>
 #include <QTest>
 
 #include <cmath>
@@ -135,8 +136,7 @@ class TestMendingList : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(window_->doubts().cures().isDone, 120'000);
         auto* cures = window_.find<QListWidget>("cures");
         QCOMPARE(cures->count(), static_cast<int>(window_->doubts().cures().cures.size()));
-        QVERIFY2(cures->item(0)->text().contains(QStringLiteral("best")),
-                 qPrintable(cures->item(0)->text()));
+        QVERIFY2(cures->item(0)->text().contains(QStringLiteral("best")), qPrintable(cures->item(0)->text()));
         int blend = 0;
         while (!cures->item(blend)->text().startsWith(QStringLiteral("blend")))
             ++blend;
