@@ -64,6 +64,11 @@ void MainWindow::connectMend() {
 
 void MainWindow::editMending(const Mending& mending, const QString& what) {
     if (!document_.current()) return;
+    try {
+        validate(mending); // what no project can hold would be lost with it
+    } catch (const Error& error) {
+        return showTrouble(QString::fromStdString(error.what()));
+    }
     Shot shot = *document_.current();
     shot.mending = mending;
     document_.edit(what, shot);

@@ -1,95 +1,19 @@
 #include "app/window/mending_list.h"
 
-#include "app/look/theme.h"
-#include "app/steps/step_layout.h"
 #include "core/time/timecode.h"
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
-#include <QPainter>
-#include <QStyledItemDelegate>
 #include <QVBoxLayout>
 
 #include <algorithm>
-#include <cmath>
+#include <map>
 #include <set>
 #include <utility>
 
 namespace yarngap::app {
 
 namespace {
-
-constexpr int rowHeight = 76;
-constexpr int pictureWidth = 88;
-constexpr int pictureHeight = 50;
-
-QString stateWords(const MendingRow& row) {
-    switch (row.state) {
-    case GapState::open:
-        return MendingList::tr("open");
-    case GapState::mended:
-        return row.mend.isEmpty() ? MendingList::tr("mended") : MendingList::tr("mended: %1").arg(row.mend);
-    case GapState::accepted:
-        return MendingList::tr("accepted");
-    }
-    return {};
-}
-
-QString headOf(const MendingRow& row) {
-    return row.gap.last > row.gap.first + 1
-               ? MendingList::tr("Gap %1 to %2").arg(row.gap.first).arg(row.gap.last)
-               : MendingList::tr("Gap %1").arg(row.gap.first);
-}
-
-/// A row: the doubtful place, the gap, its doubt as number and bar, the words, the state.
-class RowPainter : public QStyledItemDelegate {
-  public:
-    explicit RowPainter(const MendingModel& model, QObject* parent)
-        : QStyledItemDelegate(parent)
-        , model_(model) {}
-
-    [[nodiscard]] QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override {
-        return {200, rowHeight};
-    }
-    void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
-        const MendingRow& row = model_.rows().at(static_cast<std::size_t>(index.row()));
-        const QRect r = option.rect;
-        p->save();
-        const bool isCurrent = option.state.testFlag(QStyle::State_Selected);
-        p->fillRect(r.adjusted(0, 0, 0, -1), isCurrent ? QColor(0xFF, 0xFF, 0xFF) : colour::paper);
-        p->fillRect(r.left(), r.bottom(), r.width(), 1, colour::seam);
-        if (isCurrent) p->fillRect(QRect(r.left(), r.top(), 3, r.height() - 1), colour::indigo);
-        const QRect picture(r.left() + 8, r.top() + 8, pictureWidth, pictureHeight);
-        const auto image = index.data(Qt::DecorationRole).value<QImage>();
-        p->setRenderHint(QPainter::SmoothPixmapTransform);
-        if (image.isNull())
-            p->fillRect(picture, colour::stage);
-        else
-            p->drawImage(picture, image);
-        const QRect text(picture.right() + 8, r.top() + 5, r.right() - picture.right() - 14, r.height() - 10);
-        p->setFont(textFont(12, QFont::DemiBold));
-        p->setPen(colour::ink);
-        const QRect head(text.left(), text.top(), text.width(), 16);
-        p->drawText(head, Qt::AlignLeft | Qt::AlignVCenter, headOf(row));
-        if (row.hasDoubt) {
-            p->setPen(row.state == GapState::open ? colour::madder : colour::faint);
-            p->drawText(head, Qt::AlignRight | Qt::AlignVCenter, QLocale().toString(row.gap.doubt, 'f', 2));
-        }
-        p->setFont(textFont(11));
-        p->setPen(colour::faint);
-        const QRect words(text.left(), text.top() + 17, text.width(), 30);
-        p->drawText(words, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, wordsFor(row.gap, true));
-        const QRect foot(text.left(), text.top() + 50, text.width(), 14);
-        if (row.state != GapState::mended) p->drawText(foot, Qt::AlignLeft | Qt::AlignVCenter, row.timecode);
-        p->setPen(row.state == GapState::open ? colour::faint : colour::indigo);
-        p->drawText(foot, Qt::AlignRight | Qt::AlignVCenter,
-                    p->fontMetrics().elidedText(stateWords(row), Qt::ElideRight, foot.width()));
-        p->restore();
-    }
-
-  private:
-    const MendingModel& model_;
-};
 
 QPushButton* smallButton(const QString& text, const char* name, const QString& tip) {
     auto* button = new QPushButton(text);
@@ -100,77 +24,6 @@ QPushButton* smallButton(const QString& text, const char* name, const QString& t
 }
 
 } // namespace
-
-QString wordsFor(const DoubtfulGap& gap, bool brief) {
-    QStringList words;
-    for (const DoubtReason reason : gap.why) {
-        switch (reason) {
-        case DoubtReason::movesFar:
-            words << (brief ? MendingList::tr("moves too far (%1 px)").arg(std::lround(gap.farthest))
-                            : MendingList::tr("moves too far (%1 px, %2 % of the width)")
-                                  .arg(std::lround(gap.farthest))
-                                  .arg(QLocale().toString(gap.widthShare * 100, 'f', 1)));
-            break;
-        case DoubtReason::uncovered:
-            words << MendingList::tr("something is uncovered");
-            break;
-        case DoubtReason::crossing:
-            words << MendingList::tr("things cross");
-            break;
-        case DoubtReason::leavesPicture:
-            words << MendingList::tr("leaves the picture");
-            break;
-        case DoubtReason::blurred:
-            words << MendingList::tr("is blurred");
-            break;
-        case DoubtReason::lightChanges:
-            words << MendingList::tr("light changes");
-            break;
-        case DoubtReason::jerks:
-            words << MendingList::tr("motion jerks");
-            break;
-        case DoubtReason::differs:
-            words << MendingList::tr("both pictures disagree");
-            break;
-        }
-    }
-    return words.join(QStringLiteral(", "));
-}
-
-// ---- The model
-
-MendingModel::MendingModel(const DoubtSearch& search, QObject* parent)
-    : QAbstractListModel(parent)
-    , search_(search) {}
-
-void MendingModel::setRows(std::vector<MendingRow> rows) {
-    beginResetModel();
-    rows_ = std::move(rows);
-    endResetModel();
-}
-
-int MendingModel::rowCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : static_cast<int>(rows_.size());
-}
-
-QVariant MendingModel::data(const QModelIndex& index, int role) const {
-    if (!index.isValid() || index.row() >= rowCount()) return {};
-    const MendingRow& row = rows_[static_cast<std::size_t>(index.row())];
-    if (role == Qt::DecorationRole) return search_.picture(row.gap.first);
-    if (role != Qt::DisplayRole && role != Qt::ToolTipRole) return {};
-    QStringList words{headOf(row)};
-    if (!row.timecode.isEmpty()) words << row.timecode;
-    if (row.hasDoubt) words << tr("doubt %1").arg(QLocale().toString(row.gap.doubt, 'f', 2));
-    if (!row.gap.why.empty()) words << wordsFor(row.gap);
-    words << stateWords(row);
-    return words.join(QStringLiteral(", "));
-}
-
-void MendingModel::picturesChanged() {
-    if (!rows_.empty()) Q_EMIT dataChanged(index(0), index(rowCount() - 1), {Qt::DecorationRole});
-}
-
-// ---- The list
 
 MendingList::MendingList(DoubtSearch& search, QWidget* parent)
     : QWidget(parent)
@@ -246,7 +99,7 @@ void MendingList::buildList() {
     list_->setObjectName(QStringLiteral("mendingRows"));
     list_->setAccessibleName(tr("Doubtful gaps"));
     list_->setModel(model_);
-    list_->setItemDelegate(new RowPainter(*model_, list_));
+    list_->setItemDelegate(mendingRowPainter(*model_, list_));
     list_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     list_->setUniformItemSizes(true);
@@ -279,7 +132,7 @@ void MendingList::buildCures() {
     curesWords_->setStyleSheet(QStringLiteral("color: #6A6760; font-size: 12px;"));
     cures_->setObjectName(QStringLiteral("cures"));
     cures_->setAccessibleName(tr("Cures, the best first"));
-    cures_->setIconSize({pictureWidth, pictureHeight});
+    cures_->setIconSize(mendingPicture);
     cures_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     cures_->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     connect(cures_, &QListWidget::itemClicked, this,
@@ -329,21 +182,24 @@ void MendingList::refresh() {
         rows.push_back(std::move(row));
     }
     // Mends whose frames are no flow frames any more.
+    std::map<std::size_t, std::int64_t> outputs; // the first of each mend
+    if (plan_)
+        for (const PlanRow& row : plan_->rows)
+            if (row.mend) outputs.try_emplace(*row.mend, row.output);
     for (std::size_t i = 0; i < mending_.mends.size(); ++i) {
         const Mend& mend = mending_.mends[i];
-        if (!mend.isOn || listed.contains(i) || !plan_) continue;
-        const auto first =
-            std::ranges::find_if(plan_->rows, [&](const PlanRow& r) { return r.mend && *r.mend == i; });
-        if (first == plan_->rows.end()) continue;
+        if (!mend.isOn || listed.contains(i)) continue;
+        const auto first = outputs.find(i);
+        if (first == outputs.end()) continue;
         MendingRow row;
         row.gap.first = mend.gaps.first;
         row.gap.last = mend.gaps.last + 1;
-        row.gap.output = first->output;
+        row.gap.output = first->second;
         row.state = GapState::mended;
         row.mend = QString::fromStdString(mend.name);
         row.hasDoubt = false;
         if (rate_.value() > Rational(0))
-            row.timecode = QString::fromStdString(Timecode(rate_).format(first->output));
+            row.timecode = QString::fromStdString(Timecode(rate_).format(first->second));
         rows.push_back(std::move(row));
     }
     for (const MendingRow& row : rows)

@@ -3,14 +3,13 @@
 
 #include "app/document/doubt_search.h"
 #include "app/look/choice_box.h"
+#include "app/window/mending_rows.h"
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "core/mending/doubt_list.h"
 #include "core/settings/mend.h"
 #include "core/time/rate.h"
 #endif
 
-#include <QAbstractListModel>
 #include <QLabel>
 #include <QListView>
 #include <QListWidget>
@@ -20,36 +19,6 @@
 #include <vector>
 
 namespace yarngap::app {
-
-enum class GapState { open, mended, accepted };
-
-/// A row of the list.
-struct MendingRow {
-    DoubtfulGap gap;
-    GapState state = GapState::open;
-    QString mend;     ///< the name of what mends it
-    QString timecode; ///< of the output frame looked at
-    bool hasDoubt = true;
-};
-
-/// "moves too far (54 px, 5.6 % of the width), things cross".
-[[nodiscard]] QString wordsFor(const DoubtfulGap& gap, bool brief = false);
-
-class MendingModel : public QAbstractListModel {
-    Q_OBJECT
-  public:
-    explicit MendingModel(const DoubtSearch& search, QObject* parent = nullptr);
-    void setRows(std::vector<MendingRow> rows);
-    [[nodiscard]] const std::vector<MendingRow>& rows() const { return rows_; }
-    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-    /// Qt::DisplayRole: all that is written in the row, for screen readers; Qt::DecorationRole: the picture.
-    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-    void picturesChanged();
-
-  private:
-    const DoubtSearch& search_;
-    std::vector<MendingRow> rows_;
-};
 
 /// Arrow keys walk the list, and the playhead goes along; Enter accepts a gap as it is, or takes that back;
 /// Delete takes a mend out.

@@ -37,31 +37,20 @@ struct Squares {
 };
 
 template <typename Sample>
-void addSquares(Squares& squares, const Image& truth, const Image& made, const Image* other,
-                const PictureBox& box) {
+void addSquares(Squares& squares, const Image& truth, const Image& made, const Image* other) {
     const double scale = 1.0 / truth.layout().maxValue();
-    for (int y = box.y; y < box.y + box.height; ++y) {
+    for (int y = 0; y < truth.height(); ++y) {
         const auto t = truth.row<Sample>(0, y);
         const auto m = made.row<Sample>(0, y);
-        for (int x = box.x; x < box.x + box.width; ++x) {
+        for (int x = 0; x < truth.width(); ++x) {
             const auto i = static_cast<std::size_t>(x);
             double value = static_cast<double>(m[i]);
             if (other) value = (value + static_cast<double>(other->row<Sample>(0, y)[i])) / 2;
             const double off = (static_cast<double>(t[i]) - value) * scale;
             squares.sum += off * off;
         }
-        squares.count += box.width;
+        squares.count += truth.width();
     }
-}
-
-/// The box with half of it more on each side, or the whole picture for an empty one.
-PictureBox widened(const PictureBox& box, int width, int height) {
-    if (box.width <= 0 || box.height <= 0) return {0, 0, width, height};
-    const int left = std::max(0, box.x - box.width / 2);
-    const int top = std::max(0, box.y - box.height / 2);
-    const int right = std::min(width, box.x + box.width + box.width / 2);
-    const int bottom = std::min(height, box.y + box.height + box.height / 2);
-    return {left, top, right - left, bottom - top};
 }
 
 } // namespace
@@ -109,8 +98,6 @@ std::optional<double> CureJudge::mark(const GapToCure& gap, const GapSettings& m
                                       const std::stop_token& stop) const {
     const GapSettings settings = withChanges(made, cure.changes);
     const FrameMaker maker(source_, vectors_, settings.inBetweens, matte_);
-    const MediaFacts& facts = source_->facts();
-    const PictureBox box = widened(gap.box, facts.width, facts.height);
     Squares squares;
     for (const std::int64_t n : {gap.first, gap.last}) {
         throwIfStopped(stop);
@@ -123,7 +110,7 @@ std::optional<double> CureJudge::mark(const GapToCure& gap, const GapSettings& m
         else if (settings.method == Method::blend)
             other = source_->frame(n + 1, stop);
         withSampleType(truth->layout(), [&](auto sample) {
-            addSquares<decltype(sample)>(squares, *truth, *picture, other.get(), box);
+            addSquares<decltype(sample)>(squares, *truth, *picture, other.get());
         });
     }
     if (squares.count == 0) return std::nullopt;

@@ -41,16 +41,15 @@ inline constexpr double aTie = 0.1;
 /// less is often no better here (see bench_mending).
 inline constexpr double clearlyBetter = 0.3;
 
-/// A gap between two source frames, and the place in it that is looked at.
+/// A gap between two source frames.
 struct GapToCure {
     std::int64_t first = 0, last = 0;
-    PictureBox box = {}; ///< empty, the usual: the whole picture, which foretells the best cure more often
 };
 
 /// Judges cures for gaps of one shot. Each source frame at an end of the gap is made again, at
 /// the half, from the frames before and after it, as far as no cut and no end of the shot lies between, and
-/// compared in the box, widened by half on each side, with what it truly is. The mark is over all of them
-/// together. Thread-safe.
+/// compared with what it truly is, as a whole: the doubtful place alone foretells less. The mark is over all
+/// of them together. Thread-safe.
 class CureJudge {
   public:
     /// `findings`: cuts and repeats, as the plan knows them.

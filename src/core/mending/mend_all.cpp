@@ -24,7 +24,7 @@ std::vector<TriedGap> tryCures(const PlannedFrames& frames, const CureJudge& jud
 
 Mending withBestCures(Mending mending, const std::vector<TriedGap>& tried) {
     for (const TriedGap& one : tried)
-        if (one.best)
+        if (one.best && mending.mends.size() < Mending::mostMends)
             mending = withMend(std::move(mending), {.gaps = {one.gap.first, one.gap.last - 1},
                                                     .name = one.best->name,
                                                     .changes = one.best->changes});

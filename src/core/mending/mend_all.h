@@ -22,7 +22,7 @@ std::vector<TriedGap> tryCures(const PlannedFrames& frames, const CureJudge& jud
                                const std::vector<DoubtfulGap>& gaps, double limit, const Mending& mending,
                                const Progress& progress = {}, const std::stop_token& stop = {});
 
-/// `mending` with the best cure of each tried gap that has one.
+/// `mending` with the best cure of each tried gap that has one, as far as a shot can have so many mends.
 Mending withBestCures(Mending mending, const std::vector<TriedGap>& tried);
 
 } // namespace yarngap

@@ -97,6 +97,9 @@ Mending withoutMendAt(Mending mending, std::int64_t gap) {
 }
 
 void validate(const Mending& mending) {
+    if (mending.mends.size() > Mending::mostMends)
+        throw Error("A shot can have " + std::to_string(Mending::mostMends) +
+                    " mends at most. Change the settings of the whole shot instead.");
     for (std::size_t i = 0; i < mending.mends.size(); ++i) {
         const Mend& mend = mending.mends[i];
         const std::string where = "mends: entry " + std::to_string(i + 1) + " ";
