@@ -6,6 +6,7 @@
 #include "core/motion/dominant_motion.h"
 #include "core/motion/far_motion.h"
 #include "core/motion/feature_motion.h"
+#include "core/motion/guided_motion.h"
 #include "core/motion/motion_choice.h"
 #include "core/motion/vector_file.h"
 #include "core/progress.h"
@@ -139,6 +140,23 @@ cv::Mat refined(const Sought& from, const Sought& to, const cv::Mat& found, cons
     }
     throwIfStopped(stop);
     return candidates.size() == 1 ? flow : chooseMotion(from.picture, to.picture, candidates, {}, stop);
+}
+
+/// The guide of `options`, which counts pixels of a picture of size `whole`.
+void follow(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& there, cv::Mat& back,
+            const cv::Size& whole, const FlowOptions& options, const std::stop_token& stop) {
+    const double x = static_cast<double>(a.luma.cols) / whole.width;
+    const double y = static_cast<double>(a.luma.rows) / whole.height;
+    std::vector<GuidePair> pairs = options.guide;
+    for (GuidePair& pair : pairs)
+        pair = {{pair.from.x * x, pair.from.y * y}, {pair.to.x * x, pair.to.y * y}};
+    const cv::Rect all({0, 0}, a.luma.size());
+    followGuide(
+        a, b, there, back, pairs,
+        [&](const cv::Mat& start, bool ahead) {
+            return refinedFrom(start, ahead ? a.luma : b.luma, ahead ? b.luma : a.luma, all, options, stop);
+        },
+        stop);
 }
 
 VectorField toField(const cv::Mat& flow) {
@@ -303,6 +321,7 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
         backward = back;
         throwIfStopped(stop);
     }
+    if (!options.guide.empty()) follow(ca, cb, forward, backward, whole, options, stop);
     Vectors v;
     v.forwardTrust = trustOf(forward, backward, la, lb);
     throwIfStopped(stop);

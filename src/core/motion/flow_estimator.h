@@ -32,6 +32,8 @@ inline constexpr std::int64_t largePicture = std::int64_t{2600} * 1500;
 /// vector leaves the picture. Vectors are rounded to half floats, which is how they are kept (see
 /// vector_file.h).
 ///
+/// What `options.guide` shows is followed in the end; see followGuide.
+///
 /// Pictures under 16 pixels in width or height get zero vectors of no trust. Throws Cancelled.
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
                      const std::stop_token& stop = {});

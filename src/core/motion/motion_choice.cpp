@@ -55,7 +55,9 @@ cv::Mat chooseMotion(const ColouredPicture& from, const ColouredPicture& to,
             cv::min(difference,
                     differenceAlong(from, other.picture, candidates[i].flow, origin, -1) + other.dearer,
                     difference);
-        if (!stop.stop_requested()) costs[i] = filter(difference) - candidates[i].favour;
+        if (stop.stop_requested()) return;
+        costs[i] = filter(difference) - candidates[i].favour;
+        if (!candidates[i].favourHere.empty()) costs[i] -= candidates[i].favourHere;
     };
     if (isLarge(from.luma.cols, from.luma.rows)) // one at a time, which takes half the memory
         for (std::size_t i = 0; i < candidates.size(); ++i)

@@ -15,6 +15,7 @@ namespace yarngap {
 struct Candidate {
     cv::Mat flow;
     float favour = 0;
+    cv::Mat favourHere = {}; ///< the same pixel by pixel, CV_32F, added to it; or empty
 };
 
 /// Another picture to find a pixel in, on the other side in time and as far away: a motion that goes on as it

@@ -150,6 +150,10 @@ class FieldReader {
     void objectUnless(const char* name, Value& value, const Value& /*usual*/, Tell tell) {
         object(name, value, tell);
     }
+    template <typename Value, typename Tell>
+    void optionalObject(const char* name, std::optional<Value>& value, Tell tell) {
+        if (rest_.contains(name)) object(name, value.emplace(), tell);
+    }
     /// A list of values of one form.
     template <typename Value, typename Form>
     void plainList(const char* name, std::vector<Value>& list, std::size_t most, const Form& form) {
@@ -243,6 +247,13 @@ class FieldWriter {
             unknown_.erase(name);
         else
             object(name, value, tell);
+    }
+    template <typename Value, typename Tell>
+    void optionalObject(const char* name, const std::optional<Value>& value, Tell tell) {
+        if (value)
+            object(name, *value, tell);
+        else
+            unknown_.erase(name);
     }
     template <typename Value, typename Form>
     void plainList(const char* name, const std::vector<Value>& list, std::size_t /*most*/, const Form& form) {

@@ -114,6 +114,11 @@ MattePoint PointForm::read(const Json& json) const {
     return {json[0].get<double>(), json[1].get<double>()};
 }
 
+GuidePair GuidePairForm::read(const Json& json) const {
+    if (!json.is_array() || json.size() != 2) throw shouldBe("two places, [[x, y], [x, y]]");
+    return {PointForm().read(json[0]), PointForm().read(json[1])};
+}
+
 void validateShot(const Shot& shot) {
     if (shot.media.empty()) throw Error("It names no media file. Restore it from a copy.");
     if (shot.interpretation.rotation % 90 != 0)

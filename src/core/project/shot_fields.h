@@ -52,6 +52,14 @@ struct PointForm {
     [[nodiscard]] MattePoint read(const Json& json) const;
 };
 
+/// [[x, y], [x, y]], from and to.
+struct GuidePairForm {
+    [[nodiscard]] Json write(const GuidePair& pair) const {
+        return {PointForm().write(pair.from), PointForm().write(pair.to)};
+    }
+    [[nodiscard]] GuidePair read(const Json& json) const;
+};
+
 inline constexpr auto tellInBetweens = [](auto& fields, auto& settings) {
     auto& flow = settings.flow;
     auto& s = settings.synthesis;
@@ -85,6 +93,13 @@ inline constexpr auto tellStretch = [](auto& fields, auto& stretch) {
     fields.value("method", stretch.method, methodWord);
 };
 
+inline constexpr auto tellGuide = [](auto& fields, auto& guide) {
+    fields.needs({"first", "last", "pairs"});
+    fields.value("first", guide.first, Whole{-1, lastFrame});
+    fields.value("last", guide.last, Whole{-1, lastFrame});
+    fields.plainList("pairs", guide.pairs, Guide::mostPairs, GuidePairForm{});
+};
+
 inline constexpr auto tellMendChanges = [](auto& fields, auto& c) {
     fields.optional("method", c.method, methodWord);
     fields.optional("sampleFrom", c.sampleFrom,
@@ -97,6 +112,25 @@ inline constexpr auto tellMendChanges = [](auto& fields, auto& c) {
     fields.optional("trustLimit", c.trustLimit, Whole{0, SynthesisOptions::strictestTrust});
     fields.optional("standIn", c.standIn, Choice{[](StandIn v) { return name(v); }, parseStandIn});
     fields.optional("bendPaths", c.bendPaths, Flag{});
+    fields.optionalObject("guide", c.guide, tellGuide);
+};
+
+inline constexpr auto tellPatchKey = [](auto& fields, auto& key) {
+    fields.needs({"at", "points"});
+    fields.value("at", key.at, Exact{});
+    fields.plainList("points", key.points, Patch::mostPoints, PointForm{});
+};
+
+inline constexpr auto tellPatch = [](auto& fields, auto& patch) {
+    const Patch usual;
+    fields.needs({"keys"});
+    fields.list("keys", patch.keys, Patch::mostKeys, tellPatchKey);
+    fields.value("shows", patch.shows, Choice{[](PatchShows v) { return name(v); }, parsePatchShows});
+    fields.value("blur", patch.blur, Whole{0, Patch::mostBlur});
+    fields.value("feather", patch.feather, Whole{0, Patch::mostFeather});
+    fields.value("strength", patch.strength, Whole{0, 100});
+    fields.unless("fade", patch.fade, usual.fade, Whole{0, Patch::mostFade});
+    fields.unless("onOriginals", patch.onOriginals, usual.onOriginals, Flag{});
 };
 
 inline constexpr auto tellMend = [](auto& fields, auto& mend) {
@@ -106,6 +140,7 @@ inline constexpr auto tellMend = [](auto& fields, auto& mend) {
     fields.unless("name", mend.name, std::string(), Words{});
     fields.unless("on", mend.isOn, true, Flag{});
     fields.object("changes", mend.changes, tellMendChanges);
+    fields.optionalObject("patch", mend.patch, tellPatch);
 };
 
 /// The mends of a shot; a file of them has the same form.

@@ -34,7 +34,7 @@ AnalyseOn parseAnalyseOn(std::string_view text) {
 
 std::string keyOf(const FlowOptions& options) {
     return std::string(name(options.quality)) + ',' + std::to_string(options.stiffness) + ',' +
-           std::string(name(options.analyseOn));
+           std::string(name(options.analyseOn)) + keyOf(options.guide);
 }
 
 } // namespace yarngap

@@ -1,8 +1,11 @@
 // How motion between two frames is estimated.
 #pragma once
 
+#include "core/settings/guide.h"
+
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace yarngap {
 
@@ -38,6 +41,8 @@ struct FlowOptions {
     int stiffness = defaultStiffness;
     /// Change where the picture itself misleads.
     AnalyseOn analyseOn = AnalyseOn::asIs;
+    /// What is known of where things go, of one gap alone: the estimate follows it, softly (see followGuide).
+    std::vector<GuidePair> guide = {};
 
     static constexpr int defaultStiffness = 40;
     static constexpr int stiffest = 100;

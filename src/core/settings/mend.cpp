@@ -27,6 +27,7 @@ GapSettings withChanges(GapSettings settings, const MendChanges& changes) {
     take(made.synthesis.trustLimit, changes.trustLimit);
     take(made.synthesis.standIn, changes.standIn);
     take(made.synthesis.bendPaths, changes.bendPaths);
+    if (changes.guide) made.guide = changes.guide;
     return settings;
 }
 
@@ -73,7 +74,10 @@ Mending withAccepted(Mending mending, std::int64_t gap, bool accepted) {
 }
 
 Mending withMend(Mending mending, Mend mend) {
-    std::erase_if(mending.mends, [&](const Mend& other) { return other.gaps == mend.gaps; });
+    std::erase_if(mending.mends, [&](const Mend& other) {
+        return other.gaps == mend.gaps && !other.patch && !mend.patch &&
+               other.changes.guide.has_value() == mend.changes.guide.has_value();
+    });
     mending.mends.push_back(std::move(mend));
     return mending;
 }
@@ -96,6 +100,27 @@ Mending withoutMendAt(Mending mending, std::int64_t gap) {
     return mending;
 }
 
+namespace {
+
+void refuseTooManyPatches(const std::vector<Mend>& mends) {
+    std::map<std::int64_t, int> changes; // of how many there are, where that is
+    for (const Mend& mend : mends)
+        if (mend.patch) {
+            ++changes[mend.gaps.first];
+            --changes[mend.gaps.last + 1];
+        }
+    int now = 0;
+    for (const auto& [gap, change] : changes) {
+        now += change;
+        if (now > static_cast<int>(Mending::mostPatchesAtOnce))
+            throw Error("More than " + std::to_string(Mending::mostPatchesAtOnce) +
+                        " patches lie over each other in gap " + std::to_string(gap) +
+                        ". Take one of them out, or draw one larger patch.");
+    }
+}
+
+} // namespace
+
 void validate(const Mending& mending) {
     if (mending.mends.size() > Mending::mostMends)
         throw Error("A shot can have " + std::to_string(Mending::mostMends) +
@@ -110,16 +135,29 @@ void validate(const Mending& mending) {
                 throw Error(where + "has a " + what + " of " + std::to_string(*value) +
                             ". It should be from 0 to " + std::to_string(most) + ".");
         };
+        if (mend.patch) {
+            try {
+                validate(*mend.patch);
+            } catch (const Error& error) {
+                throw Error("mends: entry " + std::to_string(i + 1) + ": " + error.what());
+            }
+        }
         inside(mend.changes.stiffness, FlowOptions::stiffest, "stiffness");
+        if (mend.changes.guide) {
+            validate(*mend.changes.guide);
+            if (!mend.gaps.contains(mend.changes.guide->first))
+                throw Error(where + "has a guide of another gap. Draw it again.");
+        }
         inside(mend.changes.trustLimit, SynthesisOptions::strictestTrust, "trust limit");
     }
+    refuseTooManyPatches(mending.mends);
     if (std::ranges::adjacent_find(mending.accepted, std::greater_equal{}) != mending.accepted.end())
         throw Error("accepted: gaps are not in order, or one stands there twice.");
 }
 
 void putMends(SettingsInForce& settings, const std::vector<Mend>& mends) {
     for (const Mend& mend : mends)
-        if (mend.isOn)
+        if (mend.isOn && !mend.patch)
             settings.change(mend.gaps.first, mend.gaps.last,
                             [&mend](const GapSettings& before) { return withChanges(before, mend.changes); });
 }

@@ -1,6 +1,7 @@
 // Mends: gaps of a shot that are made otherwise than the rest.
 #pragma once
 
+#include "core/settings/patch.h"
 #include "core/settings/settings_in_force.h"
 
 #include <cstdint>
@@ -22,6 +23,7 @@ struct MendChanges {
     std::optional<int> trustLimit = {};
     std::optional<StandIn> standIn = {};
     std::optional<bool> bendPaths = {};
+    std::optional<Guide> guide = {};
 
     friend bool operator==(const MendChanges&, const MendChanges&) = default;
 };
@@ -44,6 +46,8 @@ struct Mend {
     std::string name; ///< what the editor sees: "stiffer"
     bool isOn = true;
     MendChanges changes;
+    /// Counts inside this outline alone; what it shows may be something else than what the changes make.
+    std::optional<Patch> patch = {};
 
     friend bool operator==(const Mend&, const Mend&) = default;
 };
@@ -55,6 +59,7 @@ struct Mending {
     std::vector<std::int64_t> accepted; ///< gaps that may stay as they are, in order
 
     static constexpr std::size_t mostMends = 10'000;
+    static constexpr std::size_t mostPatchesAtOnce = 8; ///< over each other in one gap
     static constexpr std::size_t mostAccepted = 1'000'000;
 
     [[nodiscard]] bool empty() const { return mends.empty() && accepted.empty(); }
@@ -66,7 +71,8 @@ struct Mending {
 
 /// With gap `gap` accepted as it is, or not any more.
 Mending withAccepted(Mending mending, std::int64_t gap, bool accepted);
-/// With `mend` in place of mends of the same gaps.
+/// With `mend` in place of those of the same gaps and kind: a guide, or other settings. A patch takes the
+/// place of none.
 Mending withMend(Mending mending, Mend mend);
 /// Without what mends gap `gap`: of longer ones the rest stays.
 Mending withoutMendAt(Mending mending, std::int64_t gap);

@@ -19,6 +19,13 @@ std::vector<InBetweens> inBetweensOf(const std::vector<GapSettings>& settings) {
     return out;
 }
 
+/// A guide on pictures of half the size.
+Guide halved(Guide guide) {
+    for (GuidePair& pair : guide.pairs)
+        pair = {{pair.from.x / 2, pair.from.y / 2}, {pair.to.x / 2, pair.to.y / 2}};
+    return guide;
+}
+
 FrameContextPtr contextOf(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
                           std::vector<InBetweens> settings, const Matte& matte) {
     FrameContext context{.source = std::move(source),
@@ -53,6 +60,8 @@ FrameMaker FrameMaker::forDraft() const {
     if (!quick.matte && std::min(facts.width, facts.height) >= largeEnough) {
         quick.source = std::make_shared<HalvedFrames>(quick.source);
         quick.scale /= 2;
+        for (InBetweens& settings : quick.settings)
+            if (settings.guide) *settings.guide = halved(*std::move(settings.guide));
     }
     FrameMaker maker = *this;
     maker.context_ = std::make_shared<const FrameContext>(std::move(quick));

@@ -2,7 +2,27 @@
 
 #include "core/decimal.h"
 
+#include <algorithm>
+#include <utility>
+
 namespace yarngap {
+
+namespace {
+
+/// The pairs that begin on the subject, or those that do not.
+std::vector<GuidePair> pairsOn(const Image& coverage, const std::vector<GuidePair>& pairs, bool subject) {
+    std::vector<GuidePair> out;
+    constexpr int halfWay = 32768; // of coverage
+    for (const GuidePair& pair : pairs) {
+        const int x = std::clamp(static_cast<int>(pair.from.x), 0, coverage.width() - 1);
+        const int y = std::clamp(static_cast<int>(pair.from.y), 0, coverage.height() - 1);
+        const bool covered = coverage.row<std::uint16_t>(0, y)[static_cast<std::size_t>(x)] >= halfWay;
+        if (covered == subject) out.push_back(pair);
+    }
+    return out;
+}
+
+} // namespace
 
 std::optional<LayerVectors> GapMotion::layerVectors(const GapPictures& gap,
                                                     const std::stop_token& stop) const {
@@ -12,11 +32,17 @@ std::optional<LayerVectors> GapMotion::layerVectors(const GapPictures& gap,
     if (before->identity.empty() && after->identity.empty()) return std::nullopt;
     const FramePair pair = pairOf(*context_.source, gap.row.first, gap.row.last);
     const std::string of = pair.identity + ":matte:" + before->identity + ':' + after->identity + ':';
+    FlowOptions flow = flowOf(gap.row);
+    const std::vector<GuidePair> guide = std::exchange(flow.guide, {});
     const auto layer = [&](const char* which, const Image& a, const Image& b) {
-        return context_.vectors->vectors({pair.a, pair.b, of + which}, a, b, settings_.flow, stop);
+        return context_.vectors->vectors({pair.a, pair.b, of + which}, a, b, flow, stop);
     };
-    return LayerVectors{layer("background", before->background, after->background),
-                        layer("subject", before->subject, after->subject)};
+    LayerVectors vectors;
+    flow.guide = pairsOn(before->coverage, guide, false);
+    vectors.background = layer("background", before->background, after->background);
+    flow.guide = pairsOn(before->coverage, guide, true);
+    vectors.subject = layer("subject", before->subject, after->subject);
+    return vectors;
 }
 
 GapsBeside GapMotion::gapsBeside(const PlanRow& row, const std::stop_token& stop) const {
@@ -53,12 +79,12 @@ LayerVectors GapMotion::vectors(const GapPictures& gap, const std::stop_token& s
     if (auto layers = layerVectors(gap, stop)) return *std::move(layers);
     const PlanRow& row = gap.row;
     const FramePair pair = pairOf(*context_.source, row.first, row.last);
+    const FlowOptions flow = flowOf(row);
     LayerVectors made;
     GapsBeside beside;
     if (bends(row) || continues(row)) beside = gapsBeside(row, stop);
-    made.background = continues(row)
-                          ? context_.vectors->continued(pair, gap.a, gap.b, settings_.flow, beside, stop)
-                          : context_.vectors->vectors(pair, gap.a, gap.b, settings_.flow, stop);
+    made.background = continues(row) ? context_.vectors->continued(pair, gap.a, gap.b, flow, beside, stop)
+                                     : context_.vectors->vectors(pair, gap.a, gap.b, flow, stop);
     if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
     if (row.shake && settings_.synthesis.bendPaths) made.beside.shake = scaled(*row.shake, context_.scale);
     if (looksBeside()) made.beside.remakeError = remakeErrorOf(gap, stop);
@@ -87,13 +113,13 @@ MidMotion GapMotion::motionIn(const GapPictures& gap, const LayerVectors& vector
 bool GapMotion::isInMemory(const PlanRow& row) const {
     if (context_.matte) return false;
     const FramePair pair = pairOf(*context_.source, row.first, row.last);
-    return continues(row) ? context_.vectors->hasContinued(pair, settings_.flow, identityOf(row.before),
+    return continues(row) ? context_.vectors->hasContinued(pair, flowOf(row), identityOf(row.before),
                                                            identityOf(row.after))
-                          : context_.vectors->has(pair, settings_.flow);
+                          : context_.vectors->has(pair, flowOf(row));
 }
 
 std::string GapMotion::key(const PlanRow& row) const {
-    std::string key = yarngap::keyOf(settings_.flow) + ':' + yarngap::keyOf(settings_.synthesis);
+    std::string key = yarngap::keyOf(flowOf(row)) + ':' + yarngap::keyOf(settings_.synthesis);
     if (row.shake && settings_.synthesis.bendPaths)
         for (const float part :
              {row.shake->firstX, row.shake->firstY, row.shake->lastX, row.shake->lastY, row.shake->told})

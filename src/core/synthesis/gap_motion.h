@@ -40,6 +40,10 @@ class GapMotion {
     [[nodiscard]] bool mixesLight() const { return settings_.synthesis.linearLight; }
 
   private:
+    /// How the motion of a row's gap is estimated.
+    [[nodiscard]] FlowOptions flowOf(const PlanRow& row) const {
+        return settings_.flowOf(row.first, row.last);
+    }
     [[nodiscard]] std::optional<LayerVectors> layerVectors(const GapPictures& gap,
                                                            const std::stop_token& stop) const;
     /// Whether the gaps beside a row are looked at.

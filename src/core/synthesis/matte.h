@@ -1,6 +1,8 @@
 // A matte: where in the picture a subject is, so that it and what is behind it move apart.
 #pragma once
 
+#include "core/image/picture_point.h"
+
 #include <cstdint>
 #include <filesystem>
 #include <string>
@@ -8,11 +10,7 @@
 
 namespace yarngap {
 
-/// A place in pixels of the full picture, x right, y down, from the outer corner of the top left pixel.
-struct MattePoint {
-    double x = 0, y = 0;
-    friend bool operator==(const MattePoint&, const MattePoint&) = default;
-};
+using MattePoint = PicturePoint;
 
 /// The outline drawn at a source frame.
 struct MatteKey {

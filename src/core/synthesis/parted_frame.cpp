@@ -64,8 +64,8 @@ class PartedFrame final : public FrameInMaking {
         // As GapMotion keeps those of a gap that both parts share.
         const std::string of =
             gap.pair.identity + ":matte:" + gap.layersA->identity + ':' + gap.layersB->identity + ':' + part;
-        return context_->vectors->vectors({gap.pair.a, gap.pair.b, of}, a, b, context_->settingsOf(row_).flow,
-                                          stop);
+        return context_->vectors->vectors({gap.pair.a, gap.pair.b, of}, a, b,
+                                          context_->settingsOf(row_).flowOf(gap.pair.a, gap.pair.b), stop);
     }
 
     FrameContextPtr context_;
@@ -81,6 +81,7 @@ std::string keyOfParts(const FrameContext& context, const PlanRow& row) {
     };
     return "parts:" + gap(row.first, row.last) + phaseOf(row).toString() + ':' +
            gap(row.subject->first, row.subject->second) + subjectPhaseOf(row).toString() + ':' +
+           keyOf(context.settingsOf(row).flowOf(row.subject->first, row.subject->second).guide) + ':' +
            GapMotion(context, row).key(row);
 }
 
