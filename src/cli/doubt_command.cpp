@@ -57,7 +57,7 @@ void doubt(const ShotArguments& arguments, bool json, const Reader& reader) {
     const std::vector<DoubtfulGap> gaps = [&] {
         TerminalProgress line;
         return doubtfulGaps(
-            *ready.frames,
+            *ready.planned,
             [&](double share) {
                 line.show("Looking at the gaps, " + std::to_string(static_cast<int>(share * 100)) + " %");
             },
@@ -84,9 +84,9 @@ Mending mendedAsBest(const Shot& shot, const Footage& footage, const GapFindings
             line.show(what + std::to_string(static_cast<int>(share * 100)) + " %");
         };
     };
-    const auto gaps = doubtfulGaps(*ready.frames, told("Looking at the gaps, "), arguments.stop);
+    const auto gaps = doubtfulGaps(*ready.planned, told("Looking at the gaps, "), arguments.stop);
     const CureJudge judge(footage.frames, arguments.vectors, found, shot.matte);
-    const auto tried = tryCures(*ready.frames, judge, gaps, arguments.limit, shot.mending,
+    const auto tried = tryCures(*ready.planned, judge, gaps, arguments.limit, shot.mending,
                                 told("Trying cures, "), arguments.stop);
     std::size_t bettered = 0;
     for (const TriedGap& gap : tried)

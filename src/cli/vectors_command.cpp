@@ -51,7 +51,7 @@ void writeGaps(const ShotArguments& arguments, const std::string& target, const 
     for (std::size_t n = 0; n < rows.size(); ++n) {
         const PlanRow& row = rows[n];
         line.show("Gap " + std::to_string(n + 1) + " of " + std::to_string(rows.size()));
-        writeVectors(files[n], *ready.frames->vectorsOf(row.output, reader.stop()),
+        writeVectors(files[n], *ready.planned->vectorsOf(row.output, reader.stop()),
                      footage.frames->identityOf(row.first));
     }
     std::cout << "Wrote the vectors of " << rows.size() << " gaps to " << target << ".\n";

@@ -4,6 +4,7 @@
 #include "core/motion/flow_estimator.h"
 #include "core/motion/guided_motion.h"
 #include "core/synthesis/warp.h"
+#include "support/film.h"
 #include "support/pictures.h"
 
 #include <opencv2/core.hpp>
@@ -21,14 +22,6 @@ namespace {
 
 constexpr int width = 640;
 constexpr int height = 360;
-
-/// Waves that repeat nowhere: what repeats may be found elsewhere with good reason.
-double wave(double x, double y, double seed) {
-    x += 25 * std::sin(y / 37) + 0.0006 * x * x;
-    y += 19 * std::sin(x / 41) + 0.0008 * y * y;
-    return std::sin(0.21 * x + 0.13 * y + seed) + std::sin(0.083 * x - 0.19 * y + 2.1 * seed) +
-           0.7 * std::sin(0.41 * x * std::cos(seed) + 0.37 * y * std::sin(seed));
-}
 
 /// A subject that turns and goes far over a background that pans.
 struct Thrown {
@@ -59,8 +52,8 @@ struct Thrown {
     [[nodiscard]] Image frame(double time) const {
         return pictureOf(width, height, {.model = ColourModel::grey}, [&](int, int x, int y) {
             const PicturePoint p = onSubject(x + 0.5, y + 0.5, time);
-            if (!isOn(p)) return 110 + 18 * wave(x - pan * time, y, 1.3);
-            if (!flat) return 150 + 25 * wave(1.7 * p.x, 1.7 * p.y, 4.2);
+            if (!isOn(p)) return 40 + 0.5 * texture(x - pan * time, y, 12, 1);
+            if (!flat) return 70 + 0.75 * texture(p.x, p.y, 6, 7);
             const double r = p.x * p.x / (radiusX * radiusX) + p.y * p.y / (radiusY * radiusY);
             if (r > 0.85) return 60.0;
             return std::hypot(p.x - 18, p.y + 8) < 5 ? 40.0 : 225.0;
@@ -179,8 +172,10 @@ class TestGuidedMotion : public QObject {
                 }
             return wrong;
         };
-        QVERIFY2(wrongOn(with) < 1000 && wrongOn(without) < 1000, // of 54,000
-                 qPrintable(QStringLiteral("%1, %2").arg(wrongOn(with)).arg(wrongOn(without))));
+        const int before = wrongOn(without); // of 54,000
+        const int after = wrongOn(with);
+        QVERIFY2(before < 1100 && after < before + 540,
+                 qPrintable(QStringLiteral("%1, then %2").arg(before).arg(after)));
     }
 
     void pointsOffThePictureDoNoHarm() {

@@ -36,7 +36,7 @@ class ShownShot {
     /// Null while nothing is shown.
     [[nodiscard]] const std::shared_ptr<const FramePlan>& plan() const { return shown_.plan; }
     [[nodiscard]] OutputFramesPtr frames() const { return shown_.frames; }
-    [[nodiscard]] const std::shared_ptr<const PlannedFrames>& planned() const { return shown_.frames; }
+    [[nodiscard]] const std::shared_ptr<const PlannedFrames>& planned() const { return shown_.planned; }
     [[nodiscard]] const Footage& footage() const { return footage_; }
     [[nodiscard]] const GapFindings& found() const { return found_; }
     [[nodiscard]] const std::shared_ptr<VectorStore>& vectors() const { return vectors_; }

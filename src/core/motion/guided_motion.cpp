@@ -1,5 +1,6 @@
 #include "core/motion/guided_motion.h"
 
+#include "core/motion/aligned_region.h"
 #include "core/motion/motion_choice.h"
 #include "core/progress.h"
 
@@ -20,13 +21,6 @@ constexpr double half = 0.5;
 
 double distance(const PicturePoint& a, const PicturePoint& b) {
     return std::hypot(a.x - b.x, a.y - b.y);
-}
-
-/// x' = h0 x + h1 y + h2, y' = h3 x + h4 y + h5.
-using Affine = std::array<double, 6>;
-
-PicturePoint moved(const Affine& h, const PicturePoint& p) {
-    return {h[0] * p.x + h[1] * p.y + h[2], h[3] * p.x + h[4] * p.y + h[5]};
 }
 
 Affine translation(const GuidePair& pair) {
@@ -126,15 +120,9 @@ double unlikeness(const cv::Mat& a, const cv::Mat& b, const GuidePair& pair) {
     return cv::norm(around(a, pair.from), around(b, pair.to), cv::NORM_L1) / (side * side);
 }
 
-/// A pixel near a pair, and how much it counts.
-struct NearPixel {
-    int x, y;
-    double weight;
-};
-
-std::vector<NearPixel> pixelsNear(std::span<const GuidePair> pairs, const cv::Size& size) {
+std::vector<WeighedPixel> pixelsNear(std::span<const GuidePair> pairs, const cv::Size& size) {
     const double sigma = size.width / 20.0;
-    std::vector<NearPixel> out;
+    std::vector<WeighedPixel> out;
     for (int y = 0; y < size.height; ++y)
         for (int x = 0; x < size.width; ++x) {
             double nearest = std::numeric_limits<double>::max();
@@ -146,91 +134,10 @@ std::vector<NearPixel> pixelsNear(std::span<const GuidePair> pairs, const cv::Si
     return out;
 }
 
-/// Sums of the normal equations of one step of alignment; see alignedTo.
-struct AlignmentStep {
-    cv::Matx<double, 5, 5> left = cv::Matx<double, 5, 5>::zeros();
-    cv::Vec<double, 5> right = cv::Vec<double, 5>::zeros();
-
-    void add(const cv::Vec<double, 5>& slope, double difference, double weight) {
-        for (int i = 0; i < 5; ++i) {
-            for (int j = 0; j < 5; ++j)
-                left(i, j) += weight * slope[i] * slope[j];
-            right[i] -= weight * slope[i] * difference;
-        }
-    }
-};
-
-/// `h` with the small turn, growth and shift by which `from` fits `to` best near the pairs: Gauss-Newton with
-/// Tukey's weights, and with a change of light, on pictures softened less and less. Hands miss by a few
-/// pixels. What ends far from where the pairs point is not taken.
+/// `h` as it fits the pictures best near the pairs: hands miss by a few pixels. What ends far from where the
+/// pairs point is not taken.
 Affine alignedTo(const cv::Mat& from, const cv::Mat& to, const Affine& h, std::span<const GuidePair> pairs) {
-    const std::vector<NearPixel> pixels = pixelsNear(pairs, from.size());
-    if (pixels.empty()) return h;
-    PicturePoint middle;
-    for (const GuidePair& pair : pairs)
-        middle = {middle.x + pair.from.x / static_cast<double>(pairs.size()),
-                  middle.y + pair.from.y / static_cast<double>(pairs.size())};
-    const double reach = from.cols / 10.0; // so that all unknowns are of one size
-    Affine now = h;
-    for (const double softness : {4.0, 2.0, 1.0}) {
-        cv::Mat a;
-        cv::Mat b;
-        from.convertTo(a, CV_32F);
-        to.convertTo(b, CV_32F);
-        cv::GaussianBlur(a, a, {}, softness);
-        cv::GaussianBlur(b, b, {}, softness);
-        cv::Mat bx;
-        cv::Mat by;
-        constexpr double perPixel = 1.0 / 8; // of Sobel's sums
-        cv::Sobel(b, bx, CV_32F, 1, 0, 3, perPixel);
-        cv::Sobel(b, by, CV_32F, 0, 1, 3, perPixel);
-        double light = 0;
-        constexpr int steps = 10;
-        for (int step = 0; step < steps; ++step) {
-            AlignmentStep sums;
-            for (const NearPixel& pixel : pixels) {
-                const PicturePoint p{pixel.x + half, pixel.y + half};
-                const PicturePoint q = moved(now, p);
-                const double x = q.x - half;
-                const double y = q.y - half;
-                if (!(x >= 0 && y >= 0 && x < b.cols - 1 && y < b.rows - 1)) continue;
-                const int ix = static_cast<int>(x);
-                const int iy = static_cast<int>(y);
-                const double fx = x - ix;
-                const double fy = y - iy;
-                const auto read = [&](const cv::Mat& m) {
-                    const float* upper = m.ptr<float>(iy) + ix;
-                    const float* lower = m.ptr<float>(iy + 1) + ix;
-                    return (1 - fy) * ((1 - fx) * upper[0] + fx * upper[1]) +
-                           fy * ((1 - fx) * lower[0] + fx * lower[1]);
-                };
-                const double difference = read(b) - a.at<float>(pixel.y, pixel.x) - light;
-                constexpr double cutOff = 40; // steps
-                const double share = difference / cutOff;
-                if (std::abs(share) >= 1) continue;
-                const double tukey = (1 - share * share) * (1 - share * share);
-                const double gx = read(bx);
-                const double gy = read(by);
-                const double u = (q.x - moved(now, middle).x) / reach;
-                const double v = (q.y - moved(now, middle).y) / reach;
-                sums.add({gx, gy, gx * u + gy * v, gy * u - gx * v, -1}, difference, pixel.weight * tukey);
-            }
-            for (int i = 0; i < 5; ++i)
-                sums.left(i, i) += 1e-3 * (1 + sums.left(i, i)); // where nothing tells, nothing changes
-            const cv::Vec<double, 5> by5 = sums.left.solve(sums.right, cv::DECOMP_CHOLESKY);
-            const PicturePoint centre = moved(now, middle);
-            const double re = 1 + by5[2] / reach;
-            const double im = by5[3] / reach;
-            // After `now`: turned and grown about the middle, then shifted.
-            const double dx = centre.x - re * centre.x + im * centre.y + by5[0];
-            const double dy = centre.y - im * centre.x - re * centre.y + by5[1];
-            now = {re * now[0] - im * now[3], re * now[1] - im * now[4], re * now[2] - im * now[5] + dx,
-                   im * now[0] + re * now[3], im * now[1] + re * now[4], im * now[2] + re * now[5] + dy};
-            light += by5[4];
-            constexpr double still = 0.01; // pixels
-            if (std::abs(by5[0]) + std::abs(by5[1]) + std::abs(by5[2]) + std::abs(by5[3]) < still) break;
-        }
-    }
+    const Affine now = alignedRegion(from, to, h, pixelsNear(pairs, from.size()));
     const double most = 0.015 * from.cols + 4;
     for (const GuidePair& pair : pairs)
         if (!(distance(moved(now, pair.from), moved(h, pair.from)) < most)) return h;

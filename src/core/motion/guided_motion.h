@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/motion/analysis_picture.h"
+#include "core/motion/guide_check.h"
 #include "core/settings/guide.h"
 
 #include <opencv2/core.hpp>
@@ -26,8 +27,6 @@ cv::Mat motionOfPairs(std::span<const GuidePair> pairs, const cv::Size& size);
 /// alike is left out, both CV_8U of one size.
 std::vector<std::size_t> contradictingPairs(const cv::Mat& a, const cv::Mat& b,
                                             std::span<const GuidePair> pairs);
-/// The same of pictures as a shot has them.
-std::vector<std::size_t> contradictingPairs(const Image& a, const Image& b, std::span<const GuidePair> pairs);
 
 /// Finds what is left to move once `start` is taken; see estimateFlow.
 using RefineFrom = std::function<cv::Mat(const cv::Mat& start, bool ahead)>;

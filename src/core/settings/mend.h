@@ -42,10 +42,10 @@ struct GapRange {
 
 /// A stretch of gaps made otherwise. A plain value.
 struct Mend {
-    GapRange gaps;
-    std::string name; ///< what the editor sees: "stiffer"
+    GapRange gaps = {};
+    std::string name = {}; ///< what the editor sees: "stiffer"
     bool isOn = true;
-    MendChanges changes;
+    MendChanges changes = {};
     /// Counts inside this outline alone; what it shows may be something else than what the changes make.
     std::optional<Patch> patch = {};
 
@@ -55,8 +55,8 @@ struct Mend {
 /// What an editor has done about the doubtful gaps of a shot. A plain value.
 struct Mending {
     /// Where several change the same thing in a gap, the last one that is on counts.
-    std::vector<Mend> mends;
-    std::vector<std::int64_t> accepted; ///< gaps that may stay as they are, in order
+    std::vector<Mend> mends = {};
+    std::vector<std::int64_t> accepted = {}; ///< gaps that may stay as they are, in order
 
     static constexpr std::size_t mostMends = 10'000;
     static constexpr std::size_t mostPatchesAtOnce = 8; ///< over each other in one gap
@@ -79,7 +79,7 @@ Mending withoutMendAt(Mending mending, std::int64_t gap);
 
 /// Where a mend counts: of those that are on in a gap the last one.
 struct MendInForce {
-    GapRange gaps;
+    GapRange gaps = {};
     std::size_t mend = 0; ///< its place among all
 };
 /// Such stretches in order, none overlapping: Mending::at() for many gaps at once.

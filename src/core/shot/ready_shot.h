@@ -4,6 +4,7 @@
 #include "core/cleaning/cleaned_source.h"
 #include "core/media/frame_source.h"
 #include "core/media/shot_frames.h"
+#include "core/mending/carried_outlines.h"
 #include "core/shot/shot.h"
 #include "core/shot/source_axis.h"
 #include "core/synthesis/planned_frames.h"
@@ -37,6 +38,7 @@ struct Making {
     std::shared_ptr<VectorStore> vectors;
     std::shared_ptr<FrameFolder> finished = nullptr; ///< where finished frames are kept; null: nowhere
     std::shared_ptr<RemakeErrors> remakes = nullptr; ///< shared with makers of other settings; null: its own
+    std::shared_ptr<CarriedOutlines::Memory> outlines = nullptr; ///< of patches, likewise
     bool isFinal = true;                         ///< at the quality of renders; else at that of the screen
     std::optional<Timing> timing = std::nullopt; ///< in place of the shot's own
 };
@@ -49,7 +51,8 @@ FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing,
 struct ReadyShot {
     Timing timing;
     std::shared_ptr<const FramePlan> plan;
-    std::shared_ptr<const PlannedFrames> frames;
+    OutputFramesPtr frames;
+    std::shared_ptr<const PlannedFrames> planned; ///< the same before patches are laid on them
 };
 
 /// Makes `shot` ready: its plan along the axis of `footage`, and the frames of that plan.

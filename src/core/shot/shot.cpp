@@ -112,6 +112,30 @@ void Shot::carryOver(const SourceAxis& before, const SourceAxis& after, bool kee
     cleanup = after.cleanup();
 }
 
+namespace {
+
+/// Outlines stay on the pictures on which they were drawn.
+void carryKeys(Patch& patch, const SourceAxis& before, const SourceAxis& after) {
+    std::vector<PatchKey> keys;
+    for (PatchKey& key : patch.keys) {
+        key.at = before.carried(key.at, after);
+        if (keys.empty() || keys.back().at < key.at) keys.push_back(std::move(key));
+    }
+    patch.keys = std::move(keys);
+}
+
+/// Whether both frames of a guide are still there; then it lies between them.
+bool carryGuide(Guide& guide, const SourceAxis& before, const SourceAxis& after) {
+    const auto carry = [&](std::int64_t& frame) {
+        const Rational at = before.carried(Rational(frame), after);
+        frame = at.floor();
+        return at == Rational(frame) && frame >= 0 && frame < after.frames();
+    };
+    return carry(guide.first) && carry(guide.last) && guide.first < guide.last;
+}
+
+} // namespace
+
 void Shot::carryFrames(const SourceAxis& before, const SourceAxis& after) {
     const auto carried = [&](std::int64_t frame) { return before.carried(Rational(frame), after); };
     const std::int64_t last = after.frames() - 1;
@@ -127,8 +151,12 @@ void Shot::carryFrames(const SourceAxis& before, const SourceAxis& after) {
     };
     for (MethodStretch& stretch : methodStretches)
         carryGaps(stretch.first, stretch.last);
-    for (Mend& mend : mending.mends)
+    for (Mend& mend : mending.mends) {
         carryGaps(mend.gaps.first, mend.gaps.last);
+        if (mend.patch) carryKeys(*mend.patch, before, after);
+        if (mend.changes.guide && !carryGuide(*mend.changes.guide, before, after))
+            mend.gaps.last = mend.gaps.first - 1; // it tells of frames that are gone
+    }
     std::erase_if(mending.mends, [](const Mend& m) { return m.gaps.last < m.gaps.first; });
     std::vector<std::int64_t> accepted;
     for (const std::int64_t gap : mending.accepted) {
