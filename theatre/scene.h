@@ -27,6 +27,7 @@ std::unique_ptr<Scene> foxOnTwos(int width, int height);
 std::unique_ptr<Scene> foxOnOnes(int width, int height);
 std::unique_ptr<Scene> bellSwing(int width, int height);
 std::unique_ptr<Scene> lanternParade(int width, int height);
+std::unique_ptr<Scene> toyBox(int width, int height);
 std::unique_ptr<Scene> starWheel(int width, int height);
 
 } // namespace yarngap::theatre

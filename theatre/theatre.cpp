@@ -77,8 +77,9 @@ void writeProject(const std::filesystem::path& folder) {
     if (std::filesystem::exists(file)) return;
     Project project;
     project.name = "Saltmarsh autumn film";
-    for (const char* name : {"heron_glide.mp4", "fox_on_twos.mp4", "bell_swing.mov", "lantern_parade.mp4",
-                             "festival_transfer.mp4", "old_reel.mp4", "phone_heron.mp4", "cellar_tape.mp4"})
+    for (const char* name :
+         {"heron_glide.mp4", "fox_on_twos.mp4", "bell_swing.mov", "lantern_parade.mp4",
+          "festival_transfer.mp4", "old_reel.mp4", "phone_heron.mp4", "cellar_tape.mp4", "toy_box.mp4"})
         project.shots.push_back(shotOf(folder / name));
     project.shots.front().speed = Rational(1, 4);
     saveProject(project, file);
@@ -107,6 +108,9 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     reel.grain = 4.2;
     Camera tape = heron;
     tape.seed = 13;
+    Camera toys = heron;
+    toys.seed = 17;
+    toys.samples = 8;
 
     struct Take {
         const char* name;
@@ -117,10 +121,12 @@ void makeTheatre(const std::filesystem::path& folder, const TheatreOptions& o, c
     std::vector<Take> takes{
         {"heron_glide.mp4", heronGlide, heron, 96}, {"fox_on_twos.mp4", foxOnTwos, fox, 120},
         {"bell_swing.mov", bellSwing, bell, 96},    {"lantern_parade.mp4", lanternParade, parade, 96},
-        {"old_reel.mp4", oldReel, reel, 96},        {"cellar_tape.mp4", cellarTape, tape, cellarTapeFrames}};
+        {"old_reel.mp4", oldReel, reel, 96},        {"cellar_tape.mp4", cellarTape, tape, cellarTapeFrames},
+        {"toy_box.mp4", toyBox, toys, 72}};
     if (o.truth) {
         takes.push_back({"heron_glide_truth.mkv", heronGlide, fourfold(heron), 384});
         takes.push_back({"lantern_parade_truth.mkv", lanternParade, fourfold(parade), 384});
+        takes.push_back({"toy_box_truth.mkv", toyBox, fourfold(toys), 288});
     }
     for (std::size_t i = 0; i < takes.size(); ++i) {
         const auto target = folder / takes[i].name;

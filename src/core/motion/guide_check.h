@@ -9,8 +9,8 @@
 
 namespace yarngap {
 
-/// Places of the pairs that are left out, in order: see contradictingPairs in guided_motion.h. `a` and `b` are
-/// the pictures at both ends of the gap.
+/// Places of the pairs that are left out, in order: see contradictingPairs in guided_motion.h. `a` and `b`
+/// are the pictures at both ends of the gap.
 std::vector<std::size_t> contradictingPairs(const Image& a, const Image& b, std::span<const GuidePair> pairs);
 
 } // namespace yarngap

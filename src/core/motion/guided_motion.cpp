@@ -1,7 +1,9 @@
 #include "core/motion/guided_motion.h"
 
+#include "core/image/fill_from_around.h"
 #include "core/motion/aligned_region.h"
 #include "core/motion/motion_choice.h"
+#include "core/motion/motion_trust.h"
 #include "core/progress.h"
 
 #include <opencv2/imgproc.hpp>
@@ -161,22 +163,96 @@ std::vector<GuidePair> turnedRound(std::span<const GuidePair> pairs) {
     return out;
 }
 
-/// How readily the guide is taken at each pixel, in steps, CV_32F.
-cv::Mat favourOf(std::span<const GuidePair> pairs, const cv::Size& size) {
+/// How far a place is from the nearest pair, or from the line between two pairs of one thing.
+double distanceTo(std::span<const GuidePair> pairs, bool areOneThing, const PicturePoint& p) {
+    double nearest = std::numeric_limits<double>::max();
+    constexpr std::size_t few = 8;
+    for (std::size_t i = 0; i < pairs.size(); ++i) {
+        const PicturePoint& a = pairs[i].from;
+        nearest = std::min(nearest, distance(a, p));
+        for (std::size_t j = i + 1; areOneThing && pairs.size() <= few && j < pairs.size(); ++j) {
+            const double dx = pairs[j].from.x - a.x;
+            const double dy = pairs[j].from.y - a.y;
+            const double length = dx * dx + dy * dy;
+            if (length == 0) continue;
+            const double s = std::clamp(((p.x - a.x) * dx + (p.y - a.y) * dy) / length, 0.0, 1.0);
+            nearest = std::min(nearest, distance({a.x + s * dx, a.y + s * dy}, p));
+        }
+    }
+    return nearest;
+}
+
+/// How readily the guide is taken at each pixel, in steps, CV_32F: near the pairs, where the estimate is not
+/// to be trusted.
+cv::Mat favourOf(std::span<const GuidePair> pairs, const TrustField& trust) {
     constexpr double reach = 0.125; // of the width, at which little of it is left
     constexpr double most = 18;     // steps
     constexpr double elsewhere = -2;
+    const cv::Size size(trust.width, trust.height);
+    const bool areOneThing = commonMotion(pairs, size.width).has_value();
     const double sigma = reach * size.width / 2;
+    const cv::Mat all(size, CV_8U, const_cast<std::uint8_t*>(trust.values.data())); // only read
+    cv::Mat smooth;
+    cv::blur(all, smooth, {7, 7});
     cv::Mat favour(size, CV_32F);
     for (int y = 0; y < size.height; ++y)
         for (int x = 0; x < size.width; ++x) {
-            double nearest = std::numeric_limits<double>::max();
-            for (const GuidePair& pair : pairs)
-                nearest = std::min(nearest, distance(pair.from, {x + half, y + half}));
+            const double away = distanceTo(pairs, areOneThing, {x + half, y + half});
+            const double doubted = 1 - smooth.at<std::uint8_t>(y, x) / 255.0;
             favour.at<float>(y, x) =
-                static_cast<float>(elsewhere + most * std::exp(-nearest * nearest / (2 * sigma * sigma)));
+                static_cast<float>(elsewhere + most * doubted * std::exp(-away * away / (2 * sigma * sigma)));
         }
     return favour;
+}
+
+/// Where the two directions of a motion lead back to where they began, CV_8U, 0 or 255.
+cv::Mat agreeing(const cv::Mat& own, const cv::Mat& back) {
+    cv::Mat out(own.size(), CV_8U, cv::Scalar(0));
+    for (int y = 0; y < own.rows; ++y)
+        for (int x = 0; x < own.cols; ++x) {
+            const auto v = own.at<cv::Vec2f>(y, x);
+            const int tx = cvRound(static_cast<float>(x) + v[0]);
+            const int ty = cvRound(static_cast<float>(y) + v[1]);
+            if (tx < 0 || ty < 0 || tx >= own.cols || ty >= own.rows) continue;
+            const cv::Vec2f off = v + back.at<cv::Vec2f>(ty, tx);
+            constexpr double fine = 2;
+            constexpr double share = 0.08;
+            if (cv::norm(off) <= fine + share * cv::norm(v)) out.at<std::uint8_t>(y, x) = 255;
+        }
+    return out;
+}
+
+/// Pixels whose motion is another than it was, CV_8U.
+cv::Mat changedFrom(const cv::Mat& was, const cv::Mat& is) {
+    std::array<cv::Mat, 2> parts;
+    cv::split(is - was, parts.data());
+    cv::Mat length;
+    cv::magnitude(parts[0], parts[1], length);
+    constexpr double much = 2; // pixels
+    return length > much;
+}
+
+/// What the subject hides in the other picture has no place there, and whatever was found for it is wrong:
+/// near the guided subject such pixels go with what does agree around them, the subject left out.
+void fillHidden(cv::Mat& flow, const cv::Mat& agrees, const cv::Mat& guided, const cv::Mat& nearby) {
+    cv::Mat unknown;
+    cv::bitwise_and(nearby, ~agrees, unknown);
+    const int patch = std::min(31, std::max(5, flow.cols / 60) | 1);
+    cv::medianBlur(unknown, unknown, patch); // no holes in the subject, no islands beside it
+    if (cv::countNonZero(unknown) == 0) return;
+    cv::Mat known;
+    cv::bitwise_and(agrees, ~guided, known);
+    if (cv::countNonZero(known) == 0) return;
+    cv::Mat isKnown;
+    known.convertTo(isKnown, CV_32F, 1.0 / 255);
+    std::array<cv::Mat, 2> parts;
+    cv::split(flow, parts.data());
+    for (cv::Mat& part : parts) {
+        cv::Mat filled = part.clone();
+        fillFromAround(filled, isKnown);
+        filled.copyTo(part, unknown);
+    }
+    cv::merge(parts.data(), parts.size(), flow);
 }
 
 } // namespace
@@ -217,6 +293,8 @@ void followGuide(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& th
     for (auto at = wrong.rbegin(); at != wrong.rend(); ++at)
         ahead.erase(ahead.begin() + static_cast<std::ptrdiff_t>(*at));
     if (ahead.empty()) return;
+    const cv::Mat thereBefore = there;
+    const cv::Mat backBefore = back;
     for (const bool isAhead : {true, false}) {
         const std::vector<GuidePair> own = isAhead ? ahead : turnedRound(ahead);
         cv::Mat& flow = isAhead ? there : back;
@@ -232,7 +310,8 @@ void followGuide(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& th
                 each[i] = alignedTo(from, to, each[i], std::span(own).subspan(i, 1));
             told.push_back(fieldOfNearest(own, each, size));
         }
-        const cv::Mat favour = favourOf(own, size);
+        const cv::Mat favour = favourOf(
+            own, trustOf(isAhead ? thereBefore : backBefore, isAhead ? backBefore : thereBefore, from, to));
         std::vector<Candidate> candidates{{flow, 0, {}}};
         for (const cv::Mat& one : told) {
             throwIfStopped(stop);
@@ -244,6 +323,17 @@ void followGuide(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& th
         }
         flow = chooseMotion(isAhead ? a : b, isAhead ? b : a, candidates, {}, stop);
     }
+    const cv::Mat guidedA = changedFrom(thereBefore, there);
+    const cv::Mat guidedB = changedFrom(backBefore, back);
+    cv::Mat nearby;
+    cv::bitwise_or(guidedA, guidedB, nearby);
+    const int reach = std::max(3, there.cols / 60);
+    cv::dilate(nearby, nearby, cv::Mat::ones(2 * reach + 1, 2 * reach + 1, CV_8U));
+    const cv::Mat agreesA = agreeing(there, back);
+    const cv::Mat agreesB = agreeing(back, there);
+    throwIfStopped(stop);
+    fillHidden(there, agreesA, guidedA, nearby);
+    fillHidden(back, agreesB, guidedB, nearby);
 }
 
 } // namespace yarngap

@@ -34,10 +34,13 @@ using RefineFrom = std::function<cv::Mat(const cv::Mat& start, bool ahead)>;
 /// `there` (from `a` to `b`) and `back` with the motion that `pairs` tell taken where it fits better.
 ///
 /// That of all pairs together and those of single pairs, refined by `refine`, are candidates beside the
-/// estimate (see chooseMotion). Within an eighth of the width around a point the guide is taken though it fits
-/// up to 16 steps worse, the less the farther away; elsewhere it has to fit 2 steps better. Pairs that
-/// contradict others are left out. Throws Cancelled.
+/// estimate (see chooseMotion). Within an eighth of the width around a point, or the line between two, the
+/// guide is taken though it fits up to 16 steps worse, the less the farther away and the more the estimate is
+/// to be trusted; elsewhere it has to fit 2 steps better. Pairs that
+/// contradict others are left out. What the subject hides in the other picture goes with what is around.
+/// Throws Cancelled.
 void followGuide(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& there, cv::Mat& back,
-                 std::span<const GuidePair> pairs, const RefineFrom& refine, const std::stop_token& stop = {});
+                 std::span<const GuidePair> pairs, const RefineFrom& refine,
+                 const std::stop_token& stop = {});
 
 } // namespace yarngap
