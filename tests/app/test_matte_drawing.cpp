@@ -1,7 +1,7 @@
 // A matte drawn on the stage of a real window, by mouse and by keys alone.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "app/stage/matte_overlay.h"
+#include "app/stage/outline_overlay.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #include "support/shot_window.h"
@@ -31,7 +31,7 @@ class TestMatteDrawing : public QObject {
         return window_.find<T>(name);
     }
     [[nodiscard]] const Matte& matte() const { return window_->document().current()->matte; }
-    MatteOverlay* overlay() { return find<MatteOverlay>("matteOverlay"); }
+    OutlineOverlay* overlay() { return find<OutlineOverlay>("matteOverlay"); }
     bool isDrawing() { return window_->findChild<GapView*>()->editsMatte(); }
     /// Where a place of the picture (320 x 180) lies on the overlay.
     QPoint placeOf(double x, double y) {

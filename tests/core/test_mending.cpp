@@ -277,6 +277,13 @@ class TestMending : public QObject {
         // Passed quickly they are fewer still.
         const FramePlan quick = makePlan(passQuickly(timing, {14, 17}), Treatment(Method::flow), 40);
         QVERIFY(quick.rows.size() < after.rows.size());
+        // Keeping the length, what lies around goes slower.
+        const Timing kept = runThrough(timing, {14, 17}, 2, Keeping::length);
+        const FramePlan same = makePlan(kept, Treatment(Method::flow), 40);
+        QCOMPARE(same.rows.size(), makePlan(timing, Treatment(Method::flow), 40).rows.size());
+        for (const PlanRow& row : same.rows)
+            if (row.position.frame >= 14 && row.position.frame <= 17) QVERIFY(row.kind != FrameKind::flow);
+        QVERIFY_THROWS_EXCEPTION(Error, passQuickly(timing, {0, 39}, 2, 0, Keeping::length));
         QVERIFY_THROWS_EXCEPTION(Error, runThrough(timing, {38, 45}));
     }
 

@@ -240,6 +240,29 @@ class TestPatches : public QObject {
         QVERIFY2(steps < 4, qPrintable(QStringLiteral("%1 steps off").arg(steps)));
     }
 
+    void whatIsSeenMostOfTheTimeLiesBehindAnOutlineThatStays() {
+        const Crossing crossing{.pan = 0};
+        const Slowed slowed{crossing.shot(24)};
+        // A large outline keeps to the ground, and the disc passes through it.
+        Patch patch{.keys = {{Rational(21, 2), {{100, 40}, {230, 40}, {230, 140}, {100, 140}}}},
+                    .shows = PatchShows::behind,
+                    .feather = 4};
+        const auto patched = slowed.with({{{10, 10}, patch}});
+        const Image with = *patched->make(21).image;
+        const Image truth = crossing.frame(10.5, layout420, false);
+        const PicturePoint c = crossing.middle(10.5);
+        double sum = 0;
+        double count = 0;
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < width; ++x)
+                if (std::hypot(x + 0.5 - c.x, y + 0.5 - c.y) < crossing.radius) {
+                    sum += std::pow(sampleAt(with, 0, x, y) - sampleAt(truth, 0, x, y), 2);
+                    ++count;
+                }
+        const double steps = std::sqrt(sum / count);
+        QVERIFY2(steps < 4, qPrintable(QStringLiteral("%1 steps off").arg(steps)));
+    }
+
     void theNearestFrameIsMovedAlong() {
         const Crossing crossing;
         const Slowed slowed{crossing.shot(8)};

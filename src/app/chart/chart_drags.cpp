@@ -48,6 +48,7 @@ void ThreadChart::mousePressEvent(QMouseEvent* press) {
         const auto frame = std::clamp<std::int64_t>(std::llround(outputAt(place.x())), 0,
                                                     static_cast<std::int64_t>(plan_->rows.size()) - 1);
         selection_ = Stretch{frame, frame};
+        Q_EMIT gapSelectionChanged();
     } else {
         drag_ = dragUnder(place);
     }
@@ -144,6 +145,7 @@ void ThreadChart::dragSelection(const QPointF& place) {
     const std::int64_t begin = frameAt(drag_->from.x());
     const std::int64_t end = frameAt(place.x());
     selection_ = Stretch{std::min(begin, end), std::max(begin, end)};
+    Q_EMIT gapSelectionChanged();
     chosen_.clear(); // the keys inside are chosen along
     for (int k = 1; k + 1 < static_cast<int>(map_->keys().size()); ++k) {
         const Rational& output = map_->keys()[static_cast<std::size_t>(k)].output;
@@ -321,6 +323,7 @@ void ThreadChart::keyPressEvent(QKeyEvent* press) {
             selection_.reset();
             chosen_.clear();
         }
+        Q_EMIT gapSelectionChanged();
         redraw();
         return;
     case Qt::Key_Delete:

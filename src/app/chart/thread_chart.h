@@ -79,6 +79,7 @@ class ThreadChart : public QWidget, protected ChartPainting {
     [[nodiscard]] LaneKeeping keeping() const;
 
   Q_SIGNALS:
+    void gapSelectionChanged();
     /// The timing changes under the hand: every step of one drag has its number.
     void timingDragged(const yarngap::Timing& changed, const QString& what, int drag);
     /// The drag was taken back with Escape.

@@ -6,6 +6,7 @@
 #include <QApplication>
 #include <QVBoxLayout>
 
+#include <algorithm>
 #include <cmath>
 
 namespace yarngap::app {
@@ -66,8 +67,10 @@ void GapView::connectPlaying() {
     connect(&player_, &Player::moved, this, [this] {
         closeTries(); // they are of another frame
         setMatte(matte_);
+        if (instead_) instead_->want(player_.clockFrame(), 1);
         preview_.want(player_.clockFrame(), player_.speed() < 0 ? -1 : 1);
         stage_->takePicture();
+        refreshGuide();
         refreshTransport();
     });
     connect(&player_, &Player::stateChanged, this, [this] {
@@ -81,6 +84,10 @@ void GapView::connectPlaying() {
     connect(&preview_, &Preview::pictureReady, this, take);
     connect(&preview_, &Preview::draftReady, this, take);
     connect(&preview_, &Preview::readyReset, this, [this] { stage_->takePicture(); });
+    for (const auto signal :
+         {&Preview::pictureReady, &Preview::draftReady, &Preview::sourceReady, &Preview::insightReady})
+        connect(&preview_, signal, this, &GapView::refreshGuide);
+    connect(&preview_, &Preview::readyReset, this, &GapView::refreshGuide);
     connect(&others_, &OtherVersions::pictureChanged, this, [this] { stage_->takePicture(); });
 }
 
@@ -106,7 +113,8 @@ void GapView::connectParts() {
         refreshProbe();
     });
     connect(stage_, &PictureStage::shown, this, [this] {
-        if (matteOverlay_) matteOverlay_->update(); // the picture may lie elsewhere now
+        for (OutlineOverlay* overlay : {matteOverlay_.data(), patchOverlay_.data()})
+            if (overlay) overlay->update(); // the picture may lie elsewhere now
     });
 }
 
@@ -124,7 +132,11 @@ GapView::~GapView() {
 
 void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts) {
     closeTries();
-    if (facts.path != facts_.path) leaveMatte();
+    if (facts.path != facts_.path) {
+        leaveGuide();
+        leaveMatte();
+        leavePatch();
+    }
     facts_ = facts;
     plan_ = std::move(plan);
     timing_ = timing;
@@ -139,7 +151,9 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
 
 void GapView::setStandIn(const QImage& picture, const QString& words) {
     closeTries();
+    leaveGuide();
     leaveMatte();
+    leavePatch();
     compareWith({});
     showFilmStrip(false);
     showSourceSheet(false);
@@ -152,6 +166,7 @@ void GapView::setStandIn(const QImage& picture, const QString& words) {
 
 void GapView::tryFour(const std::array<Try, 4>& tries, std::int64_t output) {
     closeTries();
+    leaveGuide();
     showFilmStrip(false);
     showSourceSheet(false);
     tries_ = new TrySheet(tries, output, tryTasks_, this);
@@ -176,7 +191,7 @@ void GapView::closeTries() {
     tries_->hide();
     tries_->deleteLater();
     tries_ = nullptr;
-    stage_->setVisible(!strip_->isVisibleTo(this) && !showsSourceSheet());
+    stage_->setVisible(!strip_->isVisibleTo(this) && !guide_ && !showsSourceSheet());
     refreshTransport();
     stage_->takePicture(); // which brings the sentence back
 }
@@ -192,33 +207,171 @@ std::int64_t GapView::nearestSourceFrame() const {
 void GapView::editMatte(const Matte& matte) {
     if (!plan_) return;
     closeTries();
+    leaveGuide();
     showFilmStrip(false);
     showSourceSheet(false);
+    leavePatch();
     delete matteOverlay_;
     matteOverlay_ =
-        new MatteOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height, stage_);
-    connect(matteOverlay_, &MatteOverlay::edited, this, &GapView::matteEdited);
-    connect(matteOverlay_, &MatteOverlay::left, this, &GapView::leaveMatte);
-    connect(matteOverlay_, &MatteOverlay::hintChanged, this, &GapView::refreshSentence);
+        newOutline({"matteOverlay", tr("Outline of the matte"), tr("Click around the subject. Esc leaves.")});
+    connect(matteOverlay_, &OutlineOverlay::outlined, this, &GapView::changeMatte);
+    connect(matteOverlay_, &OutlineOverlay::pointAdded, this, [this](std::size_t after) {
+        Q_EMIT matteEdited(withPoint(matte_, after), tr("add point to matte"));
+    });
+    connect(matteOverlay_, &OutlineOverlay::pointRemoved, this, [this](std::size_t point) {
+        Q_EMIT matteEdited(withoutPoint(matte_, point), tr("take point off matte"));
+    });
+    connect(matteOverlay_, &OutlineOverlay::left, this, &GapView::leaveMatte);
     setMatte(matte);
     matteOverlay_->setFocus();
+}
+
+OutlineOverlay* GapView::newOutline(const OutlineWords& words) {
+    auto* overlay = new OutlineOverlay([this] { return stage_->placeOfPicture(); }, facts_.width,
+                                       facts_.height, words, stage_);
+    connect(overlay, &OutlineOverlay::hintChanged, this, &GapView::refreshSentence);
+    return overlay;
+}
+
+void GapView::changeMatte(const std::vector<PicturePoint>& outline, OutlineOverlay::Change change) {
+    const QString what = change == OutlineOverlay::Change::drawn        ? tr("draw matte")
+                         : change == OutlineOverlay::Change::pointMoved ? tr("move matte point")
+                                                                        : tr("move matte");
+    Q_EMIT matteEdited(withKey(matte_, nearestSourceFrame(), outline), what);
 }
 
 void GapView::setMatte(const Matte& matte) {
     matte_ = matte;
     if (!matteOverlay_) return;
     if (!matte.pictures.empty()) return leaveMatte(); // there is nothing to draw on
-    matteOverlay_->show(matte, nearestSourceFrame());
+    if (matte.keys.empty()) return matteOverlay_->startPlacing();
+    const std::int64_t frame = nearestSourceFrame();
+    const bool isKey = std::ranges::any_of(matte.keys, [&](const MatteKey& k) { return k.frame == frame; });
+    matteOverlay_->show(
+        outlineAt(matte, frame), isKey,
+        (isKey ? tr("Key at source frame %1.") : tr("Source frame %1, between keys.")).arg(frame));
+}
+
+void GapView::giveBack(QPointer<OutlineOverlay>& overlay) {
+    if (overlay->hasFocus()) window()->setFocus();
+    overlay->hide();
+    overlay->deleteLater(); // this may be its own signal
+    overlay = nullptr;
+    refreshSentence();
 }
 
 void GapView::leaveMatte() {
     if (!matteOverlay_) return;
-    if (matteOverlay_->hasFocus()) window()->setFocus();
-    matteOverlay_->hide();
-    matteOverlay_->deleteLater(); // this may be its own signal
-    matteOverlay_ = nullptr;
-    refreshSentence();
+    giveBack(matteOverlay_);
     Q_EMIT matteLeft();
+}
+
+void GapView::editPatch(bool isNew) {
+    if (!plan_) return;
+    closeTries();
+    leaveGuide();
+    showFilmStrip(false);
+    showSourceSheet(false);
+    leaveMatte();
+    delete patchOverlay_;
+    patchOverlay_ = newOutline(
+        {"patchOverlay", tr("Outline of the patch"), tr("Click around the place to patch. Esc leaves.")});
+    connect(patchOverlay_, &OutlineOverlay::outlined, this, &GapView::patchOutlined);
+    connect(patchOverlay_, &OutlineOverlay::pointAdded, this, &GapView::patchPointAdded);
+    connect(patchOverlay_, &OutlineOverlay::pointRemoved, this, &GapView::patchPointRemoved);
+    connect(patchOverlay_, &OutlineOverlay::left, this, &GapView::leavePatch);
+    if (isNew)
+        patchOverlay_->startPlacing();
+    else
+        showPatchOutline({}, false, tr("Finding where the outline has gone…"));
+    patchOverlay_->setFocus();
+}
+
+void GapView::showPatchOutline(const std::vector<PicturePoint>& outline, bool isKey, const QString& where) {
+    if (patchOverlay_) patchOverlay_->show(outline, isKey, where);
+}
+
+void GapView::leavePatch() {
+    if (!patchOverlay_) return;
+    giveBack(patchOverlay_);
+    Q_EMIT patchLeft();
+}
+
+void GapView::editGuide(const Guide& guide) {
+    if (!plan_) return;
+    closeTries();
+    showFilmStrip(false);
+    showSourceSheet(false);
+    leaveMatte();
+    leavePatch();
+    delete guide_;
+    guide_ = new GuideSheet(facts_.width, facts_.height,
+                            facts_.width * facts_.pixelAspect.toDouble() / std::max(1, facts_.height), this);
+    guide_->setGuide(guide);
+    connect(guide_, &GuideSheet::edited, this, &GapView::guideEdited);
+    connect(guide_, &GuideSheet::left, this, &GapView::leaveGuide);
+    static_cast<QVBoxLayout*>(layout())->insertWidget(0, guide_, 1);
+    stage_->hide();
+    // A loupe needs the pixels of the shot.
+    constexpr int most = 4096;
+    preview_.setSizes({std::min(most, facts_.width), std::min(most, facts_.height)}, {128, 128});
+    refreshGuide();
+    refreshProbe();
+    refreshSentence();
+    refreshTransport();
+    guide_->setFocus();
+}
+
+void GapView::setGuide(const Guide& guide) {
+    if (!guide_) return;
+    guide_->setGuide(guide);
+    refreshGuide();
+}
+
+void GapView::leaveGuide() {
+    if (!guide_) return;
+    const QWidget* focused = QApplication::focusWidget();
+    if (focused == guide_ || guide_->isAncestorOf(focused)) window()->setFocus();
+    guide_->hide();
+    guide_->deleteLater(); // this may be its own signal
+    guide_ = nullptr;
+    stage_->setVisible(!strip_->isVisibleTo(this) && !showsSourceSheet());
+    stage_->setFit(); // which asks for pictures of its own size again
+    refreshProbe();
+    refreshSentence();
+    refreshTransport();
+    Q_EMIT guideLeft();
+}
+
+void GapView::refreshGuide() {
+    if (!guide_ || !plan_) return;
+    const qint64 playhead = player_.playhead();
+    const PlanRow& row = plan_->rows[static_cast<std::size_t>(playhead)];
+    const Guide& guide = guide_->guide();
+    if (row.first != guide.first || row.last != guide.last) return leaveGuide(); // another gap
+    const auto large = [this](std::int64_t n) {
+        const PreviewPicturePtr picture = preview_.largeSourcePicture(n);
+        return picture ? picture->image : QImage();
+    };
+    guide_->setPictures(large(guide.first), large(guide.last));
+    const PreviewPicturePtr made = preview_.picture(playhead);
+    guide_->setMade(made ? made->image : QImage(), preview_.insight(playhead), !made || made->draft);
+}
+
+void GapView::showInstead(const OutputFramesPtr& version, const QString& name) {
+    if (!version) {
+        stage_->showInstead(nullptr, {});
+        if (instead_) instead_->setShot(nullptr);
+        return;
+    }
+    if (!instead_) {
+        instead_ = std::make_unique<Preview>();
+        for (const auto signal : {&Preview::pictureReady, &Preview::draftReady})
+            connect(instead_.get(), signal, this, [this] { stage_->update(); });
+    }
+    stage_->showInstead(instead_.get(), name);
+    instead_->want(player_.playhead(), 1);
+    instead_->setShot(version);
 }
 
 void GapView::goToOriginal(int direction) {
@@ -235,6 +388,7 @@ void GapView::compareWith(const std::vector<OtherVersion>& versions) {
     others_.show(versions);
     if (isComparing()) {
         closeTries();
+        leaveGuide();
         showFilmStrip(false);
         showSourceSheet(false);
     }
@@ -269,13 +423,15 @@ void GapView::showFilmStrip(bool on) {
     if (on) {
         if (isComparing()) compareWith({});
         closeTries();
+        leaveGuide();
         leaveMatte();
+        leavePatch();
         showSourceSheet(false);
     }
     // The keys go back to the transport, not to the next button.
     if (!on && strip_->hasFocus()) window()->setFocus();
     strip_->setVisible(on);
-    stage_->setVisible(!on && !tries_ && !showsSourceSheet());
+    stage_->setVisible(!on && !tries_ && !guide_ && !showsSourceSheet());
     tools_->setFilmStrip(on);
     if (on) strip_->setFocus();
     stage_->takePicture();
@@ -289,6 +445,8 @@ void GapView::showSourceSheet(bool on) {
         if (isComparing()) compareWith({});
         closeTries();
         leaveMatte();
+        leavePatch();
+        leaveGuide();
         showFilmStrip(false);
         player_.pause();
     }
@@ -327,7 +485,8 @@ void GapView::goToGap(int direction) {
 void GapView::refreshProbe() {
     // Only while somebody looks at it is it worked out.
     const auto pixel = stage_->pointedAt();
-    preview_.wantInsight(plan_ && player_.speed() == 0 && (pixel || tools_->overlay() != Overlay::none));
+    preview_.wantInsight(plan_ && player_.speed() == 0 &&
+                         (pixel || guide_ || tools_->overlay() != Overlay::none));
     const PreviewInsightPtr insight = stage_->insight();
     QString text;
     if (plan_ && pixel)
@@ -339,7 +498,8 @@ void GapView::refreshProbe() {
 }
 
 void GapView::refreshSentence() {
-    sentence_->setVisible(plan_ != nullptr && !tries_ && !showsSourceSheet()); // those say what they show
+    sentence_->setVisible(plan_ != nullptr && !tries_ && !guide_ &&
+                          !showsSourceSheet()); // those say what they show
     if (!plan_ || player_.playhead() >= static_cast<qint64>(plan_->rows.size())) return;
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(player_.playhead())];
     // What is known of the whole gap says more than the frame alone, and why.
@@ -359,14 +519,15 @@ void GapView::refreshSentence() {
     else if (stage_->isDraft())
         text += tr(" · draft, a better one is being made…");
     // Below the picture, since a subject may be anywhere in it.
-    if (matteOverlay_) text = matteOverlay_->hint() + QLatin1Char('\n') + text;
+    for (const OutlineOverlay* overlay : {matteOverlay_.data(), patchOverlay_.data()})
+        if (overlay) text = overlay->hint() + QLatin1Char('\n') + text;
     sentence_->setText(text);
     const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
     transport_->zoomButton().setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);
 }
 
 void GapView::refreshTransport() {
-    const bool shown = plan_ && !tries_ && !showsSourceSheet();
+    const bool shown = plan_ && !tries_ && !guide_ && !showsSourceSheet();
     transport_->setVisible(plan_ != nullptr && !showsSourceSheet());
     tools_->setVisible(shown);
     bar_->setVisible(shown && isComparing());

@@ -6,8 +6,9 @@
 #include "app/playing/preview.h"
 #include "app/stage/compare_bar.h"
 #include "app/stage/film_strip.h"
-#include "app/stage/matte_overlay.h"
+#include "app/stage/guide_sheet.h"
 #include "app/stage/other_versions.h"
+#include "app/stage/outline_overlay.h"
 #include "app/stage/picture_stage.h"
 #include "app/stage/pulse_plot.h"
 #include "app/stage/source_sheet.h"
@@ -53,6 +54,23 @@ class GapView : public QWidget {
     void setMatte(const Matte& matte);
     void leaveMatte();
     [[nodiscard]] bool editsMatte() const { return matteOverlay_ != nullptr; }
+    /// Draws the outline of a patch on the stage, or changes the one that showPatchOutline() gives, until it
+    /// is left.
+    void editPatch(bool isNew);
+    /// The outline as it is at the frame shown; empty while that is not known.
+    void showPatchOutline(const std::vector<PicturePoint>& outline, bool isKey, const QString& where);
+    void leavePatch();
+    [[nodiscard]] bool editsPatch() const { return patchOverlay_ != nullptr; }
+    [[nodiscard]] bool editsOutline() const { return editsMatte() || editsPatch(); }
+    /// Shows the source frames of a gap side by side instead of the stage, to draw a guide on them, until it
+    /// is left.
+    void editGuide(const Guide& guide);
+    /// The guide as it has become, where it is being drawn.
+    void setGuide(const Guide& guide);
+    void leaveGuide();
+    [[nodiscard]] GuideSheet* guideSheet() { return guide_; }
+    /// Shows every frame as these have it, while a key is held; null ends that.
+    void showInstead(const OutputFramesPtr& version, const QString& name);
     /// Next original after, or last one before, the playhead.
     void goToOriginal(int direction);
     /// First frame of the next gap, or of this one and then the one before.
@@ -86,6 +104,13 @@ class GapView : public QWidget {
     void settingsChosen(const yarngap::InBetweens& chosen);
     void matteEdited(const yarngap::Matte& matte, const QString& what);
     void matteLeft();
+    void patchOutlined(const std::vector<yarngap::PicturePoint>& outline,
+                       yarngap::app::OutlineOverlay::Change change);
+    void patchPointAdded(std::size_t after);
+    void patchPointRemoved(std::size_t point);
+    void patchLeft();
+    void guideEdited(const yarngap::Guide& guide, const QString& what);
+    void guideLeft();
     void sourceSheetShown(bool on);
 
   private:
@@ -99,6 +124,10 @@ class GapView : public QWidget {
     void refreshTransport();
     void refreshProbe();
     void showComparison();
+    [[nodiscard]] OutlineOverlay* newOutline(const OutlineWords& words);
+    void refreshGuide();
+    void giveBack(QPointer<OutlineOverlay>& overlay);
+    void changeMatte(const std::vector<PicturePoint>& outline, OutlineOverlay::Change change);
 
     Player& player_;
     Preview& preview_;
@@ -106,7 +135,10 @@ class GapView : public QWidget {
     Timing timing_;
     PictureStage* stage_;
     QPointer<TrySheet> tries_;
-    QPointer<MatteOverlay> matteOverlay_;
+    QPointer<GuideSheet> guide_;
+    std::unique_ptr<Preview> instead_; ///< made when first needed
+    QPointer<OutlineOverlay> matteOverlay_;
+    QPointer<OutlineOverlay> patchOverlay_;
     Matte matte_;
     MediaFacts facts_;
     QLabel* sentence_;

@@ -106,6 +106,7 @@ void PictureStage::requestSizes() {
     const Size flank = fitted(facts_.width, facts_.height, facts_.pixelAspect.toDouble(),
                               {static_cast<int>(flankWidth * dots), static_cast<int>(flankWidth * dots)});
     preview_.setSizes(picture, flank);
+    if (instead_) instead_->setSizes(picture, flank);
     if (comparison_)
         for (const Comparison::Other& other : comparison_->others)
             other.preview->setSizes(picture, flank);
@@ -154,6 +155,13 @@ Flanks PictureStage::sides() const {
 void PictureStage::flick(int direction) {
     if (flick_ == direction) return;
     flick_ = direction;
+    update();
+}
+
+void PictureStage::showInstead(Preview* version, const QString& name) {
+    instead_ = version;
+    insteadName_ = name;
+    requestSizes();
     update();
 }
 
@@ -268,14 +276,18 @@ void PictureStage::paintEvent(QPaintEvent*) {
     PreviewPicturePtr source = other ? preview_.largeSourcePicture(*other) : nullptr;
     if (other && !source) source = preview_.sourcePicture(*other); // small, for a moment
     flicked_ = source ? other : std::nullopt;
+    const PreviewPicturePtr instead = instead_ && !source ? instead_->picture(player_.playhead()) : nullptr;
+    isInsteadShown_ = instead && !instead->image.isNull();
     p.setRenderHint(QPainter::SmoothPixmapTransform, zoom_ < 3);
     if (source)
         p.drawImage(place, source->image);
+    else if (isInsteadShown_)
+        p.drawImage(place, instead->image);
     else if (comparison_)
         drawBoth(p, place, area);
     else if (!picture_.isNull())
         p.drawImage(place, picture_);
-    if (insight_ && !source && !comparison_ && overlay_ != Overlay::none)
+    if (insight_ && !source && !isInsteadShown_ && !comparison_ && overlay_ != Overlay::none)
         drawOverlay(p, overlay_, *insight_, place, area);
     drawPixelGrid(p, place, area);
     p.setRenderHint(QPainter::Antialiasing, false);
@@ -286,6 +298,8 @@ void PictureStage::paintEvent(QPaintEvent*) {
     p.drawRect(place.intersected(area.adjusted(1, 1, -1, -1)).adjusted(-0.5, -0.5, 0.5, 0.5));
     if (source)
         drawNote(p, shown, tr("source frame %1").arg(*other));
+    else if (instead_)
+        drawNote(p, shown, isInsteadShown_ ? insteadName_ : tr("%1: being made…").arg(insteadName_));
     else if (stale_ && shownOutput_ >= 0 && !comparison_)
         drawNote(p, shown,
                  shownOutput_ == player_.playhead() ? tr("still with the settings before")

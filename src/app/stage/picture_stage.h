@@ -82,6 +82,11 @@ class PictureStage : public QWidget {
     [[nodiscard]] PreviewInsightPtr insight() const { return insight_; }
     /// Shows the source frame before (−1) or after (1) in the place of the picture, until 0 brings it back.
     void flick(int direction);
+    /// Shows the frame as `version` has it in the place of the picture, while a key is held; null ends that.
+    void showInstead(Preview* version, const QString& name);
+    [[nodiscard]] bool isHeldInstead() const { return instead_ != nullptr; }
+    /// Whether that is on screen now.
+    [[nodiscard]] bool showsInstead() const { return isInsteadShown_; }
     /// What is flicked to and on screen: a source frame, or none.
     [[nodiscard]] std::optional<std::int64_t> flickedTo() const { return flicked_; }
     /// The pixel of the shot under the pointer, if any.
@@ -139,6 +144,9 @@ class PictureStage : public QWidget {
     Overlay overlay_ = Overlay::none;
     PreviewInsightPtr insight_;
     int flick_ = 0;
+    Preview* instead_ = nullptr;
+    QString insteadName_;
+    bool isInsteadShown_ = false;
     std::optional<std::int64_t> flicked_;
     std::optional<QPoint> pointedAt_;
     std::optional<Comparison> comparison_;

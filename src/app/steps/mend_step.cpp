@@ -14,6 +14,7 @@ namespace yarngap::app {
 MendStep::MendStep(Workspace& workspace, DoubtSearch& search)
     : StepBody(workspace)
     , search_(search)
+    , gap_(new GapMends)
     , state_(faintLabel())
     , limit_(new QSlider(Qt::Horizontal))
     , limitText_(new QLabel)
@@ -35,6 +36,11 @@ MendStep::MendStep(Workspace& workspace, DoubtSearch& search)
         tr("Try the cures on every open gap above the limit, and take the best where one is better "
            "than the frame as it is"));
     auto* layout = bodyLayout(this);
+    layout->addWidget(gap_);
+    auto* seam = new QWidget;
+    seam->setFixedHeight(1);
+    seam->setStyleSheet(QStringLiteral("background: #CFCBC2;"));
+    layout->addWidget(seam);
     layout->addWidget(state_);
     auto* row = new QHBoxLayout;
     row->setSpacing(8);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/document/doubt_search.h"
+#include "app/steps/gap_mends.h"
 #include "app/steps/step_body.h"
 
 #include <QLabel>
@@ -25,6 +26,8 @@ class MendStep : public StepBody {
     void setCounts(const Counts& counts) { counts_ = counts; }
     [[nodiscard]] double limit() const;
     void setListShown(bool on);
+    /// The mends of the gap at the playhead.
+    [[nodiscard]] GapMends& gap() { return *gap_; }
     /// The line of the step when it is closed.
     [[nodiscard]] QString outcome() const;
 
@@ -38,6 +41,7 @@ class MendStep : public StepBody {
 
     DoubtSearch& search_;
     Counts counts_;
+    GapMends* gap_;
     QLabel* state_;
     QSlider* limit_;
     QLabel* limitText_;

@@ -14,7 +14,11 @@ enum EditKind {
     editStiffness,
     editTrustLimit,
     editShutter,
-    editFeather
+    editFeather,
+    editPatchFeather,
+    editPatchStrength,
+    editPatchBlur,
+    editPatchFade
 };
 
 } // namespace yarngap::app

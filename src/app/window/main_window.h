@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/chart/thread_chart.h"
+#include "app/document/background_tasks.h"
 #include "app/document/document.h"
 #include "app/document/doubt_search.h"
 #include "app/document/recovery_keeper.h"
@@ -69,7 +70,19 @@ class MainWindow : public QWidget {
     void connectInBetweens();
     void connectClean();
     void connectMend();
-    void editMending(const Mending& mending, const QString& what);
+    void connectGapMends();
+    void editMending(const Mending& mending, const QString& what, int kind = 0);
+    [[nodiscard]] std::optional<GapToMend> gapAtPlayhead() const;
+    void showGapMends();
+    void editGuide(bool on);
+    void takeGuide(const Guide& guide, const QString& what);
+    void checkGuide(const Guide& guide);
+    void editPatch(bool on, bool isNew);
+    void takeOutline(const std::vector<PicturePoint>& outline, OutlineOverlay::Change change);
+    void changePatch(const QString& what, const std::function<void(Patch&)>& change);
+    void showPatchOutline();
+    void showWithoutMends(bool on);
+    void mendByTiming(const GapRange& gaps, bool quickly, bool keepLength);
     void showMendingList(bool on);
     void showDoubts();
     void goToDoubtful(int direction);
@@ -134,6 +147,9 @@ class MainWindow : public QWidget {
     SourceThumbnails thumbnails_;
     PlayheadKeeper playhead_;
     DoubtSearch doubts_;
+    BackgroundTasks gapTasks_; ///< what guides and outlines need of the pictures
+    std::stop_source outlining_;
+    std::optional<std::size_t> patch_; ///< whose outline is being changed; none while a new one is drawn
     Workspace workspace_;
 
     TopBar* topBar_;

@@ -86,6 +86,7 @@ void MainWindow::compare(bool on) {
         return;
     }
     gapView_->leaveMatte();
+    gapView_->leavePatch();
     CompareBar& bar = gapView_->bar();
     bar.setShot({{}, shot->method, shot->inBetweens}, shot->takes, shot->isMended());
     std::vector<OtherVersion> versions;

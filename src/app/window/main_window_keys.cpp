@@ -17,6 +17,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
         return QWidget::eventFilter(watched, happened);
     if (released || happened->type() == QEvent::WindowDeactivate) {
         gapView_->stage().flick(0);
+        if (gapView_->stage().isHeldInstead()) showWithoutMends(false);
         gapView_->sourceSheet().endFlick();
     }
     if (happened->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, happened);
@@ -66,6 +67,7 @@ void MainWindow::prepareKeys() {
         {Qt::Key_C, [this] { compare(!gapView_->isComparing()); }},
         {Qt::Key_F, [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }},
         {Qt::Key_S, [this] { showSourceSheet(!gapView_->showsSourceSheet()); }},
+        {Qt::Key_B, [this] { showWithoutMends(true); }}, // while it is held
         {Qt::Key_BracketLeft, [this] { goToDoubtful(-1); }},
         {Qt::Key_BracketRight, [this] { goToDoubtful(1); }},
         {Qt::Key_F11, [this] { showFullScreenStage(!fullScreenStage_); }},
@@ -88,8 +90,8 @@ bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
         // What would play or trim behind the sheet has no place here.
         if (key != Qt::Key_S && key != Qt::Key_F && key != Qt::Key_C) return false;
     }
-    // While a matte is drawn, they move its points.
-    if (!gapView_->editsMatte() && modifiers == Qt::ControlModifier &&
+    // While an outline is drawn, they move its points.
+    if (!gapView_->editsOutline() && modifiers == Qt::ControlModifier &&
         (key == Qt::Key_Left || key == Qt::Key_Right)) {
         gapView_->goToGap(key == Qt::Key_Left ? -1 : 1);
         return true;

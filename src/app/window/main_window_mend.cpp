@@ -47,22 +47,29 @@ void MainWindow::connectMend() {
         player_.pause();
         player_.goTo(output);
     });
-    connect(mendingList_, &MendingList::mendAsked, this, &MainWindow::editMending);
-    connect(mendingList_, &MendingList::timingMendAsked, this, [this](const GapRange& gaps, bool quickly) {
-        const auto timing = document_.currentTiming();
-        if (!timing) return;
-        try {
-            document_.editTiming(quickly ? tr("gap %1 passed quickly").arg(gaps.first)
-                                         : tr("gap %1 run through").arg(gaps.first),
-                                 quickly ? passQuickly(*timing, gaps) : runThrough(*timing, gaps));
-        } catch (const Error& error) {
-            showTrouble(QString::fromStdString(error.what()));
-        }
-    });
+    connect(mendingList_, &MendingList::mendAsked, this,
+            [this](const Mending& changed, const QString& what) { editMending(changed, what); });
+    connect(mendingList_, &MendingList::timingMendAsked, this,
+            [this](const GapRange& gaps, bool quickly) { mendByTiming(gaps, quickly, false); });
     connect(mendingList_, &MendingList::left, this, qOverload<>(&QWidget::setFocus));
+    connectGapMends();
 }
 
-void MainWindow::editMending(const Mending& mending, const QString& what) {
+void MainWindow::mendByTiming(const GapRange& gaps, bool quickly, bool keepLength) {
+    const auto timing = document_.currentTiming();
+    if (!timing) return;
+    const Keeping keeping = keepLength ? Keeping::length : Keeping::speeds;
+    try {
+        document_.editTiming(quickly ? tr("gap %1 passed quickly").arg(gaps.first)
+                                     : tr("gap %1 run through").arg(gaps.first),
+                             quickly ? passQuickly(*timing, gaps, usualQuickStep, usualMendEase, keeping)
+                                     : runThrough(*timing, gaps, usualMendEase, keeping));
+    } catch (const Error& error) {
+        showTrouble(QString::fromStdString(error.what()));
+    }
+}
+
+void MainWindow::editMending(const Mending& mending, const QString& what, int kind) {
     if (!document_.current()) return;
     try {
         validate(mending); // what no project can hold would be lost with it
@@ -71,7 +78,7 @@ void MainWindow::editMending(const Mending& mending, const QString& what) {
     }
     Shot shot = *document_.current();
     shot.mending = mending;
-    document_.edit(what, shot);
+    document_.edit(what, shot, kind);
 }
 
 void MainWindow::showMendingList(bool on) {
@@ -88,6 +95,7 @@ void MainWindow::showDoubts() {
     std::ranges::sort(bars, {}, &ThreadChart::DoubtBar::first);
     chart_->setDoubts(std::move(bars), mend_->limit(), doubts_.isSearching());
     gapView_->tellAgain();
+    showGapMends();
     if (!shot) return;
     const MendingList::Counts counts = mendingList_->counts();
     mend_->setCounts({counts.open, counts.mended, counts.accepted});

@@ -36,11 +36,22 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     showFindings();
     gapView_->setShot(plan(), timing, shown_.footage().axis->facts());
     gapView_->setMatte(shot.matte);
+    if (GuideSheet* sheet = gapView_->guideSheet()) {
+        Guide guide{sheet->guide().first, sheet->guide().last, {}};
+        for (const Mend& mend : shot.mending.mends)
+            if (mend.changes.guide && mend.changes.guide->first == guide.first &&
+                mend.changes.guide->last == guide.last)
+                guide = *mend.changes.guide;
+        gapView_->setGuide(guide);
+        checkGuide(guide);
+    }
     gapView_->sourceSheet().setFootage(shown_.footage());
     gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty());
     compare(gapView_->isComparing());
     mendingList_->setShot(plan(), shot.mending, timing.outputRate);
     doubts_.setShot(shown_.planned(), shown_.found(), shot.matte);
+    showGapMends();
+    showPatchOutline();
 }
 
 void MainWindow::openFootage(const Shot& shot, const std::shared_ptr<const MediaIndex>& index) {

@@ -34,7 +34,11 @@ void ShownShot::make(const Shot& shot, const GapFindings& found) {
 
 ReadyShot ShownShot::ready(const Shot& version) const {
     return readyShot(version, footage_, found_,
-                     {.vectors = vectors_, .finished = finished_, .remakes = remakes_, .isFinal = false});
+                     {.vectors = vectors_,
+                      .finished = finished_,
+                      .remakes = remakes_,
+                      .outlines = outlines_,
+                      .isFinal = false});
 }
 
 OutputFramesPtr ShownShot::trueFrames(const std::shared_ptr<const MediaIndex>& index,

@@ -39,12 +39,18 @@ class ShownShot {
     [[nodiscard]] const std::shared_ptr<const PlannedFrames>& planned() const { return shown_.planned; }
     [[nodiscard]] const Footage& footage() const { return footage_; }
     [[nodiscard]] const GapFindings& found() const { return found_; }
+    /// How outlines of patches are carried along.
+    [[nodiscard]] std::shared_ptr<const CarriedOutlines> outlines() const {
+        return std::make_shared<const CarriedOutlines>(footage_.frames, vectors_, found_.cuts, outlines_);
+    }
     [[nodiscard]] const std::shared_ptr<VectorStore>& vectors() const { return vectors_; }
     [[nodiscard]] const std::shared_ptr<FrameFolder>& finished() const { return finished_; }
 
   private:
     std::shared_ptr<VectorStore> vectors_;
     std::shared_ptr<RemakeErrors> remakes_ = std::make_shared<RemakeErrors>();
+    std::shared_ptr<CarriedOutlines::Memory> outlines_ =
+        std::make_shared<CarriedOutlines::Memory>(CarriedOutlines::memoryBytes);
     std::shared_ptr<FrameFolder> finished_; ///< null where there is no place for them
     std::size_t sourceBytes_;
     std::shared_ptr<const MediaIndex> index_;

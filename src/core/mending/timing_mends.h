@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/settings/mend.h"
+#include "core/time/map_edits.h"
 #include "core/time/timing.h"
 
 namespace yarngap {
@@ -12,12 +13,14 @@ inline constexpr int usualMendEase = 2;
 inline constexpr int usualQuickStep = 2;
 
 /// `timing` with gaps run through: one source frame for each output frame, so that nothing has to be made in
-/// them, eased in and out over `ease` source frames. Later frames move. Throws Error where the time map has
-/// not one constant speed around the gaps.
-Timing runThrough(const Timing& timing, const GapRange& gaps, const Rational& ease = usualMendEase);
+/// them, eased in and out over `ease` source frames. Later frames move; or, keeping the length, what lies
+/// around takes up the difference at another speed. Throws Error where the time map has not one constant
+/// speed around the gaps, or nothing is left around them to take it up.
+Timing runThrough(const Timing& timing, const GapRange& gaps, const Rational& ease = usualMendEase,
+                  Keeping keeping = Keeping::speeds);
 
 /// `timing` with gaps passed quickly: `step` source frames for each output frame. The same otherwise.
 Timing passQuickly(const Timing& timing, const GapRange& gaps, const Rational& step = usualQuickStep,
-                   const Rational& ease = usualMendEase);
+                   const Rational& ease = usualMendEase, Keeping keeping = Keeping::speeds);
 
 } // namespace yarngap

@@ -63,6 +63,48 @@ class Way {
     cv::Matx33d h_ = cv::Matx33d::eye();
 };
 
+/// Gathers what is `left` of the places from the frames that show the middle of all values of luma there.
+void takeMiddle(ShotFrames& source, const std::vector<Way>& ways, const std::vector<PicturePoint>& places,
+                const std::vector<float>& left, GatheredPicture& gathered, const std::stop_token& stop) {
+    constexpr std::size_t most = 15; // frames
+    const std::size_t step = (ways.size() + most - 1) / most;
+    std::vector<Way> asked;
+    for (std::size_t i = 0; i < ways.size(); i += step)
+        asked.push_back(ways[i]);
+    std::vector<std::vector<std::uint8_t>> lumas;
+    std::vector<ImagePtr> pictures;
+    for (const Way& way : asked) {
+        throwIfStopped(stop);
+        pictures.push_back(source.frame(way.frame(), stop));
+        const cv::Mat luma = analysisPicture(*pictures.back(), AnalyseOn::asIs);
+        std::vector<std::uint8_t>& values = lumas.emplace_back(places.size());
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            const PicturePoint p = way(places[i]);
+            values[i] = luma.at<std::uint8_t>(std::clamp(static_cast<int>(p.y), 0, luma.rows - 1),
+                                              std::clamp(static_cast<int>(p.x), 0, luma.cols - 1));
+        }
+    }
+    std::vector<std::size_t> chosen(places.size());
+    std::vector<std::pair<std::uint8_t, std::size_t>> sorted(asked.size());
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        for (std::size_t k = 0; k < asked.size(); ++k)
+            sorted[k] = {lumas[k][i], k};
+        const auto middle = sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2);
+        std::nth_element(sorted.begin(), middle, sorted.end());
+        chosen[i] = middle->second;
+    }
+    for (std::size_t k = 0; k < asked.size(); ++k) {
+        PlacesIn from;
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            const PicturePoint p = asked[k](places[i]);
+            from.x.push_back(static_cast<float>(p.x));
+            from.y.push_back(static_cast<float>(p.y));
+            from.share.push_back(chosen[i] == k ? left[i] : 0.0F);
+        }
+        gathered.add(*pictures[k], from);
+    }
+}
+
 /// The motion as most of both pictures fit best; left as it is where the view changes too much for that.
 cv::Matx33d finely(const Image& from, const Image& to, const cv::Matx33d& h) {
     cv::Mat a = analysisPicture(from, AnalyseOn::asIs);
@@ -164,8 +206,10 @@ Image WhatLiesBehind::over(const Image& frame, const Patch& patch, const Rationa
     bool backEnds = false;
     bool aheadEnds = false;
     const int margin = std::max(3, patch.feather / 2);
+    std::vector<Way> asked;
     const auto take = [&](const Way& way) {
         const std::int64_t n = way.frame();
+        asked.push_back(way);
         const ImagePtr picture = source_->frame(n, stop);
         const SoftArea hidden =
             softAreaOf(outlines_->at(patch, Rational(n), stop), margin, frame.width(), frame.height());
@@ -212,6 +256,8 @@ Image WhatLiesBehind::over(const Image& frame, const Patch& patch, const Rationa
         goOn(ahead, aheadEnds, own + d, 1);
         goOn(back, backEnds, own - d, -1);
     }
+    if (std::ranges::any_of(left, [](float v) { return v > 0.01F; }))
+        takeMiddle(*source_, asked, before, left, gathered, stop);
     return gathered.over(frame);
 }
 

@@ -19,7 +19,9 @@ namespace yarngap {
 /// the picture shares in each gap (see dominantMotions), and by it a place is followed from frame to frame,
 /// up to `reach` frames before and after, as far as no cut lies between. A place is taken from the nearest
 /// frames in which it lies outside the outline as carried there, and inside the picture; the closer one
-/// counts first, and softly at the outline's edge. What no frame shows stays as it is. Thread-safe.
+/// counts first, and softly at the outline's edge. A place that lies inside the outline in every frame, as
+/// where the outline keeps to the background and things pass through it, is taken from the frame that shows
+/// the middle one of all values of luma: what is seen there most of the time. Thread-safe.
 class WhatLiesBehind {
   public:
     static constexpr std::int64_t reach = 24;

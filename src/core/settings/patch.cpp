@@ -64,6 +64,25 @@ Patch withKey(Patch patch, const Rational& at, std::vector<PicturePoint> points)
     return patch;
 }
 
+Patch withPoint(Patch patch, std::size_t after) {
+    for (PatchKey& key : patch.keys) {
+        if (after >= key.points.size() || key.points.size() >= Patch::mostPoints) return patch;
+        const PicturePoint& p = key.points[after];
+        const PicturePoint& q = key.points[(after + 1) % key.points.size()];
+        key.points.insert(key.points.begin() + static_cast<std::ptrdiff_t>(after) + 1,
+                          {(p.x + q.x) / 2, (p.y + q.y) / 2});
+    }
+    return patch;
+}
+
+Patch withoutPoint(Patch patch, std::size_t point) {
+    for (PatchKey& key : patch.keys) {
+        if (point >= key.points.size() || key.points.size() <= 3) return patch;
+        key.points.erase(key.points.begin() + static_cast<std::ptrdiff_t>(point));
+    }
+    return patch;
+}
+
 double shareAt(const Patch& patch, const Rational& first, const Rational& end, const Rational& position) {
     const double strength = patch.strength / 100.0;
     if (patch.fade == 0) return strength;

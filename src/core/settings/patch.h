@@ -54,6 +54,11 @@ void validate(const Patch& patch);
 /// The patch with this outline as its key at `at`.
 Patch withKey(Patch patch, const Rational& at, std::vector<PicturePoint> points);
 
+/// A point more in all outlines: half way between points `after` and the next.
+Patch withPoint(Patch patch, std::size_t after);
+/// A point less in all outlines; of a triangle none can go.
+Patch withoutPoint(Patch patch, std::size_t point);
+
 /// How much of a patch over source places `first` to `end` counts at `position`, 0 to 1.
 double shareAt(const Patch& patch, const Rational& first, const Rational& end, const Rational& position);
 

@@ -1,4 +1,4 @@
-#include "app/stage/matte_overlay.h"
+#include "app/stage/outline_overlay.h"
 
 #include "app/look/theme.h"
 
@@ -22,77 +22,87 @@ double distance(const QPointF& a, const QPointF& b) {
 
 } // namespace
 
-MatteOverlay::MatteOverlay(std::function<QRectF()> placeOfPicture, int width, int height, QWidget* stage)
+OutlineOverlay::OutlineOverlay(std::function<QRectF()> placeOfPicture, int width, int height,
+                               const OutlineWords& words, QWidget* stage)
     : QWidget(stage)
     , placeOfPicture_(std::move(placeOfPicture))
     , width_(width)
-    , height_(height) {
-    setObjectName(QStringLiteral("matteOverlay"));
-    setAccessibleName(tr("Outline of the matte"));
+    , height_(height)
+    , words_(words) {
+    setObjectName(QString::fromLatin1(words.objectName));
+    setAccessibleName(words.name);
     setFocusPolicy(Qt::StrongFocus);
     setCursor(Qt::CrossCursor);
     setGeometry(stage->rect());
     stage->installEventFilter(this);
 }
 
-bool MatteOverlay::eventFilter(QObject* watched, QEvent* happened) {
+bool OutlineOverlay::eventFilter(QObject* watched, QEvent* happened) {
     if (happened->type() == QEvent::Resize) setGeometry(parentWidget()->rect());
     return QWidget::eventFilter(watched, happened);
 }
 
-void MatteOverlay::show(const Matte& matte, std::int64_t frame) {
-    const bool other = frame != frame_ || matte != matte_;
-    if (matte.keys.empty() != matte_.keys.empty()) selected_.reset();
-    matte_ = matte;
-    frame_ = frame;
-    if (other) held_.reset();
-    if (selected_ && *selected_ >= outline().size()) selected_.reset();
+void OutlineOverlay::startPlacing() {
+    if (!isPlacing_) placed_.clear();
+    isPlacing_ = true;
+    shown_.clear();
+    held_.reset();
+    selected_.reset();
     setVisible(true);
     refresh();
 }
 
-void MatteOverlay::refresh() {
+void OutlineOverlay::show(const std::vector<PicturePoint>& outline, bool isKey, const QString& where) {
+    const bool other = isPlacing_ || outline != shown_ || isKey != isKey_;
+    if (isPlacing_) selected_.reset();
+    isPlacing_ = false;
+    placed_.clear();
+    shown_ = outline;
+    isKey_ = isKey;
+    where_ = where;
+    if (other) held_.reset();
+    if (selected_ && *selected_ >= shown_.size() && !shown_.empty()) selected_.reset();
+    setVisible(true);
+    refresh();
+}
+
+void OutlineOverlay::refresh() {
     setAccessibleDescription(hint());
     update();
     Q_EMIT hintChanged();
 }
 
-std::vector<MattePoint> MatteOverlay::outline() const {
+std::vector<PicturePoint> OutlineOverlay::outline() const {
     if (held_) return *held_;
-    return isPlacing() ? placed_ : outlineAt(matte_, frame_);
+    return isPlacing_ ? placed_ : shown_;
 }
 
-bool MatteOverlay::isKey() const {
-    return std::any_of(matte_.keys.begin(), matte_.keys.end(),
-                       [this](const MatteKey& key) { return key.frame == frame_; });
-}
-
-QString MatteOverlay::hint() const {
-    if (isPlacing()) {
-        if (placed_.size() < 3) return tr("Click around the subject. Esc leaves.");
+QString OutlineOverlay::hint() const {
+    if (isPlacing_) {
+        if (placed_.size() < 3) return words_.place;
         return tr(
             "Go on clicking, or press Enter to close the outline. Backspace takes a point back, Esc leaves.");
     }
-    return (isKey() ? tr("Key at source frame %1.") : tr("Source frame %1, between keys.")).arg(frame_) +
-           QLatin1Char(' ') +
+    if (shown_.empty()) return where_;
+    return where_ + QLatin1Char(' ') +
            tr("Drag points or the whole; double click a line for a point more, Delete for one less. Esc "
               "leaves.");
 }
 
-QPointF MatteOverlay::toStage(const MattePoint& p) const {
+QPointF OutlineOverlay::toStage(const PicturePoint& p) const {
     const QRectF place = placeOfPicture_();
     return {place.left() + p.x / width_ * place.width(), place.top() + p.y / height_ * place.height()};
 }
 
-MattePoint MatteOverlay::toPicture(const QPointF& p) const {
+PicturePoint OutlineOverlay::toPicture(const QPointF& p) const {
     const QRectF place = placeOfPicture_();
     return {(p.x() - place.left()) / std::max(1.0, place.width()) * width_,
             (p.y() - place.top()) / std::max(1.0, place.height()) * height_};
 }
 
-MattePoint MatteOverlay::placeFor(const QPointF& click) const {
+PicturePoint OutlineOverlay::placeFor(const QPointF& click) const {
     const QRectF place = placeOfPicture_();
-    MattePoint p = toPicture(click);
+    PicturePoint p = toPicture(click);
     // A subject at the picture's edge goes on beyond it, where nobody can click.
     constexpr double beyond = 8;
     if (click.x() < place.left() + near) p.x = std::min(p.x, -beyond);
@@ -102,7 +112,7 @@ MattePoint MatteOverlay::placeFor(const QPointF& click) const {
     return p;
 }
 
-std::optional<std::size_t> MatteOverlay::pointAt(const QPointF& place) const {
+std::optional<std::size_t> OutlineOverlay::pointAt(const QPointF& place) const {
     const auto points = outline();
     std::optional<std::size_t> best;
     double least = near;
@@ -114,7 +124,7 @@ std::optional<std::size_t> MatteOverlay::pointAt(const QPointF& place) const {
     return best;
 }
 
-std::optional<std::size_t> MatteOverlay::lineAt(const QPointF& place) const {
+std::optional<std::size_t> OutlineOverlay::lineAt(const QPointF& place) const {
     const auto points = outline();
     for (std::size_t i = 0; i < points.size(); ++i) {
         const QPointF a = toStage(points[i]);
@@ -127,46 +137,46 @@ std::optional<std::size_t> MatteOverlay::lineAt(const QPointF& place) const {
     return std::nullopt;
 }
 
-bool MatteOverlay::inside(const QPointF& place) const {
+bool OutlineOverlay::inside(const QPointF& place) const {
     QPolygonF shape;
-    for (const MattePoint& p : outline())
+    for (const PicturePoint& p : outline())
         shape << toStage(p);
     return shape.containsPoint(place, Qt::OddEvenFill);
 }
 
-void MatteOverlay::close() {
+void OutlineOverlay::close() {
     if (placed_.size() < 3) return;
-    std::vector<MattePoint> points = std::move(placed_);
+    std::vector<PicturePoint> points = std::move(placed_);
     placed_.clear();
-    change(points, tr("draw matte"));
+    change(points, Change::drawn);
 }
 
-void MatteOverlay::change(const std::vector<MattePoint>& points, const QString& what) {
-    std::vector<MattePoint> kept = points; // at most a picture's size outside, however far they are dragged
-    for (MattePoint& p : kept)
+void OutlineOverlay::change(const std::vector<PicturePoint>& points, Change what) {
+    std::vector<PicturePoint> kept = points; // at most a picture's size outside, however far they are dragged
+    for (PicturePoint& p : kept)
         p = {std::clamp<double>(p.x, -width_, 2.0 * width_),
              std::clamp<double>(p.y, -height_, 2.0 * height_)};
-    Q_EMIT edited(withKey(matte_, frame_, std::move(kept)), what);
+    Q_EMIT outlined(kept, what);
 }
 
-void MatteOverlay::addPoint(std::size_t after) {
+void OutlineOverlay::addPoint(std::size_t after) {
     selected_ = after + 1;
-    Q_EMIT edited(withPoint(matte_, after), tr("add point to matte"));
+    Q_EMIT pointAdded(after);
 }
 
-void MatteOverlay::removePoint() {
-    if (!selected_ || isPlacing()) return;
+void OutlineOverlay::removePoint() {
+    if (!selected_ || isPlacing_) return;
     const std::size_t point = *selected_;
     selected_ = point > 0 ? point - 1 : 0;
-    Q_EMIT edited(withoutPoint(matte_, point), tr("take point off matte"));
+    Q_EMIT pointRemoved(point);
 }
 
-void MatteOverlay::mousePressEvent(QMouseEvent* press) {
+void OutlineOverlay::mousePressEvent(QMouseEvent* press) {
     if (press->button() != Qt::LeftButton) return press->ignore();
     setFocus();
     const QPointF at = press->position();
     const auto point = pointAt(at);
-    if (isPlacing()) {
+    if (isPlacing_) {
         if (point == std::size_t{0} && placed_.size() >= 3) return close();
         placed_.push_back(placeFor(at));
         return refresh();
@@ -174,13 +184,14 @@ void MatteOverlay::mousePressEvent(QMouseEvent* press) {
     grabbed_ = toPicture(at);
     selected_ = point;
     if (!point && (lineAt(at) || !inside(at))) return press->ignore(); // the stage moves its picture
-    held_ = outlineAt(matte_, frame_);
+    if (shown_.empty()) return press->ignore();
+    held_ = shown_;
     update();
 }
 
-void MatteOverlay::mouseMoveEvent(QMouseEvent* move) {
+void OutlineOverlay::mouseMoveEvent(QMouseEvent* move) {
     if (!held_) return move->ignore();
-    const MattePoint now = toPicture(move->position());
+    const PicturePoint now = toPicture(move->position());
     for (std::size_t i = 0; i < held_->size(); ++i) {
         if (selected_ && *selected_ != i) continue;
         (*held_)[i].x += now.x - grabbed_.x;
@@ -190,39 +201,38 @@ void MatteOverlay::mouseMoveEvent(QMouseEvent* move) {
     update();
 }
 
-void MatteOverlay::mouseReleaseEvent(QMouseEvent* release) {
+void OutlineOverlay::mouseReleaseEvent(QMouseEvent* release) {
     if (!held_) return release->ignore();
-    const std::vector<MattePoint> points = *held_;
+    const std::vector<PicturePoint> points = *held_;
     held_.reset();
-    if (points != outlineAt(matte_, frame_))
-        change(points, selected_ ? tr("move matte point") : tr("move matte"));
+    if (points != shown_) change(points, selected_ ? Change::pointMoved : Change::moved);
     update();
 }
 
-void MatteOverlay::mouseDoubleClickEvent(QMouseEvent* click) {
+void OutlineOverlay::mouseDoubleClickEvent(QMouseEvent* click) {
     const QPointF at = click->position();
-    if (isPlacing()) return close(); // its first click has placed a point
+    if (isPlacing_) return close(); // its first click has placed a point
     held_.reset();
     if (pointAt(at)) return;
     if (const auto line = lineAt(at)) addPoint(*line);
 }
 
-bool MatteOverlay::moveByKey(int key, bool far) {
+bool OutlineOverlay::moveByKey(int key, bool far) {
     const double step = far ? 10 : 1;
     const double dx = key == Qt::Key_Left ? -step : key == Qt::Key_Right ? step : 0;
     const double dy = key == Qt::Key_Up ? -step : key == Qt::Key_Down ? step : 0;
-    if ((dx == 0 && dy == 0) || isPlacing()) return false;
-    std::vector<MattePoint> points = outlineAt(matte_, frame_);
+    if ((dx == 0 && dy == 0) || isPlacing_ || shown_.empty()) return false;
+    std::vector<PicturePoint> points = shown_;
     for (std::size_t i = 0; i < points.size(); ++i) {
         if (selected_ && *selected_ != i) continue;
         points[i].x += dx;
         points[i].y += dy;
     }
-    change(points, selected_ ? tr("move matte point") : tr("move matte"));
+    change(points, selected_ ? Change::pointMoved : Change::moved);
     return true;
 }
 
-void MatteOverlay::keyPressEvent(QKeyEvent* key) {
+void OutlineOverlay::keyPressEvent(QKeyEvent* key) {
     const std::size_t count = outline().size();
     if (key->modifiers().testFlag(Qt::ControlModifier) &&
         moveByKey(key->key(), key->modifiers().testFlag(Qt::ShiftModifier)))
@@ -233,24 +243,24 @@ void MatteOverlay::keyPressEvent(QKeyEvent* key) {
         return;
     case Qt::Key_Return:
     case Qt::Key_Enter:
-        if (isPlacing()) return close();
+        if (isPlacing_) return close();
         Q_EMIT left();
         return;
     case Qt::Key_Backspace:
-        if (isPlacing() && !placed_.empty()) placed_.pop_back();
+        if (isPlacing_ && !placed_.empty()) placed_.pop_back();
         refresh();
         break;
     case Qt::Key_Delete:
         removePoint();
         break;
     case Qt::Key_Insert:
-        if (isPlacing()) {
+        if (isPlacing_) {
             const double w = width_;
             const double h = height_;
             placed_ = {{w / 4, h / 4}, {w * 3 / 4, h / 4}, {w * 3 / 4, h * 3 / 4}, {w / 4, h * 3 / 4}};
             return close();
         }
-        addPoint(selected_.value_or(0));
+        if (count > 0) addPoint(selected_.value_or(0));
         break;
     case Qt::Key_PageDown:
         if (count > 0) selected_ = selected_ ? (*selected_ + 1) % count : 0;
@@ -265,19 +275,19 @@ void MatteOverlay::keyPressEvent(QKeyEvent* key) {
     update();
 }
 
-void MatteOverlay::paintEvent(QPaintEvent*) {
+void OutlineOverlay::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     const auto points = outline();
     QPainterPath shape;
     for (std::size_t i = 0; i < points.size(); ++i)
         i == 0 ? shape.moveTo(toStage(points[i])) : shape.lineTo(toStage(points[i]));
-    if (!isPlacing()) shape.closeSubpath();
+    if (!isPlacing_ && !points.empty()) shape.closeSubpath();
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(QColor(255, 255, 255, 200), 3.5));
     p.drawPath(shape);
     // Dashed where no key holds it.
-    p.setPen(QPen(colour::indigo, 1.5, isPlacing() || isKey() ? Qt::SolidLine : Qt::DashLine));
+    p.setPen(QPen(colour::indigo, 1.5, isPlacing_ || isKey_ ? Qt::SolidLine : Qt::DashLine));
     p.drawPath(shape);
     for (std::size_t i = 0; i < points.size(); ++i) {
         const double half = selected_ == i ? 4.5 : 3.5;
