@@ -66,11 +66,14 @@ class Way {
 /// Gathers what is `left` of the places from the frames that show the middle of all values of luma there.
 void takeMiddle(ShotFrames& source, const std::vector<Way>& ways, const std::vector<PicturePoint>& places,
                 const std::vector<float>& left, GatheredPicture& gathered, const std::stop_token& stop) {
-    constexpr std::size_t most = 15; // frames
-    const std::size_t step = (ways.size() + most - 1) / most;
+    // Evenly over time: of many frames close to each other, all might show what hides the place.
+    std::vector<Way> inOrder = ways;
+    std::ranges::sort(inOrder, {}, &Way::frame);
+    constexpr std::int64_t most = 12; // steps from the first to the last
+    const std::int64_t apart = (inOrder.back().frame() - inOrder.front().frame()) / most;
     std::vector<Way> asked;
-    for (std::size_t i = 0; i < ways.size(); i += step)
-        asked.push_back(ways[i]);
+    for (const Way& way : inOrder)
+        if (asked.empty() || way.frame() - asked.back().frame() >= apart) asked.push_back(way);
     std::vector<std::vector<std::uint8_t>> lumas;
     std::vector<ImagePtr> pictures;
     for (const Way& way : asked) {
