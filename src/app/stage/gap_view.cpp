@@ -319,6 +319,7 @@ void GapView::editGuide(const Guide& guide) {
     refreshProbe();
     refreshSentence();
     refreshTransport();
+    guide_->show();
     guide_->setFocus();
 }
 
