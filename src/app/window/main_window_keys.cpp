@@ -90,8 +90,8 @@ bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
         // What would play or trim behind the sheet has no place here.
         if (key != Qt::Key_S && key != Qt::Key_F && key != Qt::Key_C) return false;
     }
-    // While an outline is drawn, they move its points.
-    if (!gapView_->editsOutline() && modifiers == Qt::ControlModifier &&
+    // While an outline or a guide is drawn, they move its points.
+    if (!gapView_->editsOutline() && !gapView_->guideSheet() && modifiers == Qt::ControlModifier &&
         (key == Qt::Key_Left || key == Qt::Key_Right)) {
         gapView_->goToGap(key == Qt::Key_Left ? -1 : 1);
         return true;
