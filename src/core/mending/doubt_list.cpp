@@ -223,13 +223,21 @@ double lightChange(const MotionLook& look) {
     return agreed > most ? std::abs(mean) : 0;
 }
 
-/// √ of the mean fourth power of the difference of both pictures along the motion, in 8-bit steps, smoothed
-/// over 3 x 3 cells: what differs much in a small place counts more than grain everywhere.
-double localDifference(const MotionLook& look) {
+/// How much both pictures differ along the motion, |d| smoothed over 3 x 3 cells, in 8-bit steps.
+struct DifferenceAlongMotion {
+    double squares = 0;     ///< mean of d²
+    double fourths = 0;     ///< mean of d⁴
+    double slopesTimes = 0; ///< mean of slope² (steps per cell) times speed (cells)
+};
+
+DifferenceAlongMotion differenceAlong(const MotionLook& look) {
     const MidMotion& motion = look.motion;
     const auto t = static_cast<float>(look.phase);
     const auto width = static_cast<std::size_t>(motion.width);
-    std::vector<float> off(motion.cells.size(), 0.F);
+    constexpr float nowhere = -1;
+    std::vector<float> off(motion.cells.size(), nowhere);
+    double slopes = 0;
+    double seen = 0;
     for (int y = 0; y < motion.height; ++y)
         for (int x = 0; x < motion.width; ++x) {
             const MidCell& cell = motion.row(y)[x];
@@ -241,30 +249,50 @@ double localDifference(const MotionLook& look) {
                 return px >= 0 && py >= 0 && px <= static_cast<float>(motion.width - 1) &&
                        py <= static_cast<float>(motion.height - 1);
             };
-            if (isOn(ax, ay) && isOn(bx, by))
-                off[static_cast<std::size_t>(y) * width + static_cast<std::size_t>(x)] =
-                    255.F * (between(look.a, ax, ay) - between(look.b, bx, by));
+            if (!isOn(ax, ay) || !isOn(bx, by)) continue;
+            constexpr float steps = 255;
+            const float a = between(look.a, ax, ay);
+            off[static_cast<std::size_t>(y) * width + static_cast<std::size_t>(x)] =
+                steps * std::abs(a - between(look.b, bx, by));
+            const float across = steps * (between(look.a, ax + 1, ay) - a);
+            const float down = steps * (between(look.a, ax, ay + 1) - a);
+            const float speed = std::sqrt(cell.vx * cell.vx + cell.vy * cell.vy);
+            slopes += static_cast<double>(across * across + down * down) * speed;
+            seen += 1;
         }
-    double sum = 0;
+    DifferenceAlongMotion out;
+    double count = 0;
     for (int y = 1; y + 1 < motion.height; ++y)
         for (int x = 1; x + 1 < motion.width; ++x) {
             const float* at = off.data() + static_cast<std::size_t>(y) * width + static_cast<std::size_t>(x);
+            if (*at == nowhere) continue;
             float mean = 0;
             for (const std::ptrdiff_t row :
                  {-static_cast<std::ptrdiff_t>(width), std::ptrdiff_t{0}, static_cast<std::ptrdiff_t>(width)})
-                mean += at[row - 1] + at[row] + at[row + 1];
+                for (const std::ptrdiff_t i : {row - 1, row, row + 1})
+                    mean += std::max(0.F, at[i]);
             const double square = static_cast<double>(mean / 9) * (mean / 9);
-            sum += square * square;
+            out.squares += square;
+            out.fourths += square * square;
+            count += 1;
         }
-    const double count = std::max(1.0, double{1} * (motion.width - 2) * (motion.height - 2));
-    return std::sqrt(sum / count);
+    out.squares /= std::max(1.0, count);
+    out.fourths /= std::max(1.0, count);
+    out.slopesTimes = slopes / std::max(1.0, seen);
+    return out;
 }
 
 /// See doubtIn().
 double localDoubt(const MotionLook& look) {
-    constexpr double scale = 30;
+    const DifferenceAlongMotion found = differenceAlong(look);
+    constexpr double missed = 0.05; // of the way: by so much (squared) the motion misses its place
+    constexpr double ofAll = 0.7;
     constexpr double ofRemakes = 0.3;
-    const double badness = localDifference(look) + ofRemakes * look.remakeError.value_or(0);
+    constexpr double scale = 25;
+    const double all = found.squares + missed * found.slopesTimes;
+    const double local = std::sqrt(found.fourths);
+    const double badness = std::pow(all, ofAll) * std::pow(local, 1 - ofAll) *
+                           std::pow(1 + std::max(0.0, look.remakeError.value_or(0)), ofRemakes);
     return 1 - std::exp(-std::sqrt(4 * look.phase * (1 - look.phase) * badness) / scale);
 }
 

@@ -47,15 +47,17 @@ struct DoubtfulGap {
 };
 
 /// From this doubt on a gap is told unless something else is asked for; see docs/quality.md.
-inline constexpr double usualDoubtLimit = 0.4;
+inline constexpr double usualDoubtLimit = 0.28;
 
 /// Looks at the motion of one flow frame: how far to doubt it, where, and why. `width` and `height` are those
 /// of the picture.
 ///
-/// doubt = 1 − exp(−√(4 φ (1 − φ) (q + 0.3 e)) / 30), φ the phase, q the square root of the mean fourth power
-/// of the difference of both pictures along the motion, smoothed over 3 x 3 cells, e the remake error of the
-/// frames beside. The fourth power tells a torn wing from grain; doubtOf(), which is for comparing whole
-/// shots, ranks the frames of one shot worse (see bench_mending).
+/// doubt = 1 − exp(−√(4 φ (1 − φ) (s + 0.05 g)^0.7 f^0.3 (1 + e)^0.3) / 25), φ the phase, s the mean square
+/// of the difference of both pictures along the motion, smoothed over 3 x 3 cells, f the root of its mean
+/// fourth power, g the mean of slope² times speed, e the remake error of the frames beside (0 where it is not
+/// known). A fast motion misses its place by more, which shows where there is detail; the fourth power tells
+/// a torn wing from grain. doubtOf(), which is for comparing whole shots, ranks the frames of one shot worse
+/// (see bench_mending).
 DoubtfulGap doubtIn(const MotionLook& look, int width, int height);
 
 /// Every gap of which the plan of `frames` makes flow frames, worst first, the earlier first of two as bad.
