@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "cli/json_output.h"
+#include "core/mending/known_doubts.h"
 #include "core/mending/mend_all.h"
 #include "core/time/timecode.h"
 
@@ -54,6 +55,10 @@ void doubt(const ShotArguments& arguments, bool json, const Reader& reader) {
     const ReadyShot ready =
         readyShot(shot, footage, findingsOf(arguments, shot, footage, reader),
                   {.vectors = vectors, .timing = arguments.timing(shot, footage.axis->facts())});
+    const auto known = knownDoubtsOfUser();
+    const std::string kept = shotKeyOf(*ready.planned);
+    DoubtMemory memory = known ? known->find(kept) : DoubtMemory();
+    const std::size_t before = memory.size();
     const std::vector<DoubtfulGap> gaps = [&] {
         TerminalProgress line;
         return doubtfulGaps(
@@ -61,8 +66,12 @@ void doubt(const ShotArguments& arguments, bool json, const Reader& reader) {
             [&](double share) {
                 line.show("Looking at the gaps, " + std::to_string(static_cast<int>(share * 100)) + " %");
             },
-            reader.stop());
+            reader.stop(), &memory);
     }();
+    if (known && memory.size() != before) {
+        known->keep(kept, std::move(memory));
+        known->flush();
+    }
     if (json) {
         nlohmann::ordered_json all{{"gaps", nlohmann::ordered_json::array()}};
         for (const DoubtfulGap& gap : gaps)

@@ -3,6 +3,7 @@
 
 #ifndef Q_MOC_RUN // moc knows no concepts
 #include "core/error.h"
+#include "core/mending/known_doubts.h"
 #include "core/mending/mend_all.h"
 #include "core/mending/timing_mends.h"
 #include "core/project/mends_file.h"
@@ -12,9 +13,11 @@
 #include "support/pictures.h"
 #endif
 
+#include <QTemporaryDir>
 #include <QTest>
 
 #include <cmath>
+#include <filesystem>
 #include <random>
 
 using namespace yarngap;
@@ -210,6 +213,38 @@ class TestMending : public QObject {
             QVERIFY(gaps[i - 1].doubt >= gaps[i].doubt);
     }
 
+    void whatWasSeenIsKeptAndSeenOnce() {
+        QTemporaryDir folder;
+        const std::filesystem::path path = folder.path().toStdString();
+        const auto source = std::make_shared<DrawnShot>(16, leaping);
+        const PlannedFrames frames = slowed(source, SettingsInForce(flowSettings()));
+        DoubtMemory memory;
+        const auto first = doubtfulGaps(frames, {}, {}, &memory);
+        QCOMPARE(memory.size(), first.size());
+        {
+            KnownDoubts known(path);
+            known.keep(shotKeyOf(frames), memory);
+            known.flush();
+        }
+        KnownDoubts known(path);
+        DoubtMemory again = known.find(shotKeyOf(frames));
+        QCOMPARE(again.size(), first.size());
+        const int reads = source->reads;
+        QVERIFY(doubtfulGaps(frames, {}, {}, &again) == first);
+        QCOMPARE(source->reads, reads); // no picture was looked at
+        // Another picture is another gap, and only the gaps that it has to do with are looked at.
+        source->otherPicture = 3;
+        const auto other = doubtfulGaps(frames, {}, {}, &again);
+        QVERIFY(source->reads > reads);
+        QVERIFY(again.size() > first.size() && again.size() < 2 * first.size());
+        QCOMPARE(other.size(), first.size());
+        // Damaged files are seen anew.
+        for (const auto& entry : std::filesystem::directory_iterator(path))
+            std::filesystem::resize_file(entry.path(), std::filesystem::file_size(entry.path()) - 3);
+        QCOMPARE(known.find(shotKeyOf(frames)).size(), std::size_t{0});
+        QVERIFY(!DoubtMemory::from("abc"));
+    }
+
     void aCalmGlideIsNotDoubted() {
         const auto source = std::make_shared<DrawnShot>(10, [](std::int64_t n) {
             return pictureOf(width, height, {.chromaShiftX = 1, .chromaShiftY = 1}, [n](int p, int x, int y) {
@@ -246,8 +281,9 @@ class TestMending : public QObject {
         // Beside the ends of the shot and at cuts there is nothing to judge by.
         GapFindings cuts;
         cuts.cuts = {4, 5, 6};
-        QVERIFY(
-            !CureJudge(source, std::make_shared<VectorStore>(), cuts).mark({5, 6}, blended, cures.front()));
+        QVERIFY(!CureJudge(source, std::make_shared<VectorStore>(), cuts)
+                     .judge({5, 6}, blended, cures.front())
+                     .mark);
         QVERIFY(!bestCure({{cures.front(), std::nullopt}}));
     }
 

@@ -11,8 +11,7 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr int delayMs = 400; // edits that follow each other are looked at once
-constexpr std::size_t mostSeen = 50'000;
+constexpr int delayMs = 400;                      // edits that follow each other are looked at once
 constexpr std::chrono::milliseconds between{250}; // two messages of progress
 
 /// What was asked to stop may be asked again.
@@ -40,7 +39,8 @@ QImage pictureOf(const Image& image, const ColourTags& tags, const PictureBox& b
 } // namespace
 
 DoubtSearch::DoubtSearch(QObject* parent)
-    : QObject(parent) {
+    : QObject(parent)
+    , known_(knownDoubtsOfUser()) {
     delay_.setSingleShot(true);
     delay_.setInterval(delayMs);
     connect(&delay_, &QTimer::timeout, this, &DoubtSearch::look);
@@ -62,6 +62,11 @@ void DoubtSearch::setShot(std::shared_ptr<const PlannedFrames> frames, const Gap
     const bool same = frames_ && frames && frames_->facts().path == frames->facts().path && found == found_;
     stopAll();
     frames_ = std::move(frames);
+    if (const std::string key = frames_ ? shotKeyOf(*frames_) : std::string(); key != shotKey_) {
+        shotKey_ = key;
+        seen_ = {};
+        isSeenRead_ = false;
+    }
     found_ = found;
     matte_ = matte;
     isMending_ = false;
@@ -83,61 +88,51 @@ void DoubtSearch::setShot(std::shared_ptr<const PlannedFrames> frames, const Gap
 void DoubtSearch::look() {
     if (!frames_) return;
     renew(looking_);
-    if (seen_.size() > mostSeen) seen_.clear();
-    lookTasks_.run(
-        [this, frames = frames_, known = seen_, stop = looking_.get_token()](const std::stop_token&) {
-            std::vector<DoubtfulGap> found;
-            std::vector<std::pair<std::string, DoubtfulGap>> fresh;
-            auto told = std::chrono::steady_clock::now();
-            const auto tell = [&](double share, bool isDone, const QString& trouble) {
-                std::vector<DoubtfulGap> sorted = found;
-                std::ranges::stable_sort(
-                    sorted, [](const DoubtfulGap& a, const DoubtfulGap& b) { return a.doubt > b.doubt; });
-                postTo(this, [this, sorted = std::move(sorted), fresh = std::exchange(fresh, {}), share,
-                              isDone, trouble, stop]() mutable {
-                    for (auto& [key, gap] : fresh)
-                        seen_.insert_or_assign(std::move(key), std::move(gap));
-                    if (stop.stop_requested()) return;
-                    gaps_ = std::move(sorted);
-                    progress_ = share;
-                    isSearching_ = !isDone;
-                    trouble_ = trouble;
-                    Q_EMIT changed();
-                });
-                told = std::chrono::steady_clock::now();
-            };
-            try {
-                const std::vector<std::int64_t> outputs = outputsToDoubt(frames->plan());
-                for (std::size_t i = 0; i < outputs.size(); ++i) {
-                    throwIfStopped(stop);
-                    const std::int64_t output = outputs[i];
-                    const PlanRow& row = frames->row(output);
-                    const std::string key = frames->key(output);
-                    const auto at = known.find(key);
-                    DoubtfulGap gap;
-                    if (at != known.end()) {
-                        gap = at->second;
-                    } else {
-                        std::optional<MotionLook> seen;
-                        withoutHelpers([&] { seen = frames->maker().look(row, stop); });
-                        if (!seen) continue;
-                        gap = doubtIn(*seen, frames->facts().width, frames->facts().height);
-                        fresh.emplace_back(key, gap);
-                    }
-                    gap.first = row.first;
-                    gap.last = row.last;
-                    gap.output = output;
-                    found.push_back(std::move(gap));
-                    if (std::chrono::steady_clock::now() - told > between)
-                        tell(static_cast<double>(i + 1) / static_cast<double>(outputs.size()), false, {});
+    lookTasks_.run([this, frames = frames_, known = known_, shotKey = shotKey_, memory = seen_,
+                    isRead = isSeenRead_, stop = looking_.get_token()](const std::stop_token&) mutable {
+        std::vector<DoubtfulGap> found;
+        auto told = std::chrono::steady_clock::now();
+        const auto tell = [&](double share, bool isDone, const QString& trouble) {
+            std::vector<DoubtfulGap> sorted = found;
+            std::ranges::stable_sort(
+                sorted, [](const DoubtfulGap& a, const DoubtfulGap& b) { return a.doubt > b.doubt; });
+            // What was seen is kept whatever ends it.
+            auto seen = isDone ? std::optional(memory) : std::nullopt;
+            postTo(this, [this, sorted = std::move(sorted), seen = std::move(seen), shotKey, share, isDone,
+                          trouble, stop]() mutable {
+                if (seen && shotKey == shotKey_) {
+                    seen_ = *std::move(seen);
+                    isSeenRead_ = true;
                 }
-                tell(1, true, {});
-            } catch (const Cancelled&) {
-                tell(0, true, {}); // what was seen is kept
-            } catch (const std::exception& error) {
-                tell(1, true, QString::fromUtf8(error.what()));
+                if (stop.stop_requested()) return;
+                gaps_ = std::move(sorted);
+                progress_ = share;
+                isSearching_ = !isDone;
+                trouble_ = trouble;
+                Q_EMIT changed();
+            });
+            told = std::chrono::steady_clock::now();
+        };
+        if (!isRead && known) memory = known->find(shotKey);
+        const std::size_t before = memory.size();
+        try {
+            const std::vector<std::int64_t> outputs = outputsToDoubt(frames->plan());
+            for (std::size_t i = 0; i < outputs.size(); ++i) {
+                throwIfStopped(stop);
+                std::optional<DoubtfulGap> gap;
+                withoutHelpers([&] { gap = doubtAt(*frames, outputs[i], &memory, stop); });
+                if (gap) found.push_back(*std::move(gap));
+                if (std::chrono::steady_clock::now() - told > between)
+                    tell(static_cast<double>(i + 1) / static_cast<double>(outputs.size()), false, {});
             }
-        });
+            tell(1, true, {});
+        } catch (const Cancelled&) {
+            tell(0, true, {});
+        } catch (const std::exception& error) {
+            tell(1, true, QString::fromUtf8(error.what()));
+        }
+        if (known && memory.size() != before) known->keep(shotKey, std::move(memory));
+    });
 }
 
 QImage DoubtSearch::picture(std::int64_t gap) const {
@@ -194,7 +189,7 @@ void DoubtSearch::tryCures(const DoubtfulGap& gap) {
             const std::vector<Cure> all = usualCures(settings);
             std::vector<std::pair<JudgedCure, QImage>> judged;
             for (const Cure& cure : all) {
-                JudgedCure one{cure, judge.mark({gap.first, gap.last}, settings, cure, stop)};
+                JudgedCure one = judge.judge({gap.first, gap.last}, settings, cure, stop);
                 const Image made =
                     madeWith(*frames, row, withChanges(settings, cure.changes), vectors, matte, stop);
                 judged.emplace_back(std::move(one), pictureOf(made, frames->facts().colour, gap.box));

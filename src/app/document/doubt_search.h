@@ -4,6 +4,7 @@
 #include "app/document/background_tasks.h"
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
+#include "core/mending/known_doubts.h"
 #include "core/mending/mend_all.h"
 #include "core/shot/ready_shot.h"
 #endif
@@ -31,8 +32,8 @@ struct CuresOfGap {
 };
 
 /// Looks through the gaps of a shot, worst first in the end, and tries cures on them; one thing at a time, on
-/// a thread that lets the window go first. What was seen of a gap is kept as long as nothing that it depends
-/// on changes: an edit of the timing looks at nothing again.
+/// a thread that lets the window go first. What was seen of a gap is kept, on disk too, as long as nothing
+/// that it depends on changes: an edit of the timing looks at nothing again.
 class DoubtSearch : public QObject {
     Q_OBJECT
   public:
@@ -81,7 +82,10 @@ class DoubtSearch : public QObject {
     GapFindings found_;
     Matte matte_;
     std::vector<DoubtfulGap> gaps_;
-    std::unordered_map<std::string, DoubtfulGap> seen_; ///< by the key of the output frame looked at
+    std::shared_ptr<KnownDoubts> known_; ///< null where nothing is kept
+    std::string shotKey_;
+    DoubtMemory seen_;        ///< of the shot with that key
+    bool isSeenRead_ = false; ///< what was kept of it has been read
     std::map<std::int64_t, std::pair<std::string, QImage>>
         pictures_; ///< by gap, with the key they were made under
     double progress_ = 0;

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <utility>
 
 namespace yarngap {
@@ -35,6 +36,11 @@ struct Squares {
     double sum = 0;
     double count = 0;
 };
+
+double decibels(const Squares& squares) {
+    constexpr double best = 99; // more is the same picture
+    return std::min(best, -10 * std::log10(std::max(1e-12, squares.sum / squares.count)));
+}
 
 template <typename Sample>
 void addSquares(Squares& squares, const Image& truth, const Image& made, const Image* other) {
@@ -94,8 +100,9 @@ bool CureJudge::isUsable(std::int64_t frame) const {
            !isStill(frame + 1);
 }
 
-std::optional<double> CureJudge::mark(const GapToCure& gap, const GapSettings& made, const Cure& cure,
-                                      const std::stop_token& stop) const {
+JudgedCure CureJudge::judge(const GapToCure& gap, const GapSettings& made, const Cure& cure,
+                            const std::stop_token& stop) const {
+    JudgedCure judged{cure, std::nullopt};
     const GapSettings settings = withChanges(made, cure.changes);
     const FrameMaker maker(source_, vectors_, settings.inBetweens, matte_);
     Squares squares;
@@ -109,13 +116,16 @@ std::optional<double> CureJudge::mark(const GapToCure& gap, const GapSettings& m
             picture = maker.make(remakeRow(n, source_->frames(), findings_), stop).image;
         else if (settings.method == Method::blend)
             other = source_->frame(n + 1, stop);
+        Squares own;
         withSampleType(truth->layout(), [&](auto sample) {
-            addSquares<decltype(sample)>(squares, *truth, *picture, other.get());
+            addSquares<decltype(sample)>(own, *truth, *picture, other.get());
         });
+        judged.marks.push_back(decibels(own));
+        squares.sum += own.sum;
+        squares.count += own.count;
     }
-    if (squares.count == 0) return std::nullopt;
-    constexpr double best = 99; // decibels; more is the same picture
-    return std::min(best, -10 * std::log10(std::max(1e-12, squares.sum / squares.count)));
+    if (squares.count > 0) judged.mark = decibels(squares);
+    return judged;
 }
 
 std::vector<JudgedCure> CureJudge::judged(const GapToCure& gap, const GapSettings& made,
@@ -123,7 +133,7 @@ std::vector<JudgedCure> CureJudge::judged(const GapToCure& gap, const GapSetting
                                           const std::stop_token& stop) const {
     std::vector<JudgedCure> out;
     for (const Cure& cure : cures) {
-        out.push_back({cure, mark(gap, made, cure, stop)});
+        out.push_back(judge(gap, made, cure, stop));
         if (progress) progress(static_cast<double>(out.size()) / static_cast<double>(cures.size()));
     }
     std::ranges::stable_sort(out, [](const JudgedCure& a, const JudgedCure& b) {
@@ -156,10 +166,12 @@ Image madeWith(const PlannedFrames& frames, const PlanRow& row, const GapSetting
 std::optional<Cure> bestCure(const std::vector<JudgedCure>& judged) {
     const auto asItIs =
         std::ranges::find_if(judged, [](const JudgedCure& j) { return j.cure.changes == MendChanges(); });
-    if (judged.empty() || !judged.front().mark || asItIs == judged.end() || !asItIs->mark)
-        return std::nullopt;
-    if (*judged.front().mark <= *asItIs->mark + clearlyBetter) return std::nullopt;
-    return judged.front().cure;
+    if (asItIs == judged.end() || !asItIs->mark) return std::nullopt;
+    for (const JudgedCure& cure : judged) { // the best first
+        if (!cure.mark || *cure.mark <= *asItIs->mark + clearlyBetter) return std::nullopt;
+        if (std::ranges::equal(cure.marks, asItIs->marks, std::ranges::greater_equal{})) return cure.cure;
+    }
+    return std::nullopt;
 }
 
 } // namespace yarngap

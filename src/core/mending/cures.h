@@ -29,6 +29,8 @@ struct JudgedCure {
     /// PSNR over luma, in decibels, of the source frames beside, made again with it; higher is better. Absent
     /// where there are no such frames.
     std::optional<double> mark;
+    /// The same of each of those frames by itself.
+    std::vector<double> marks = {};
 
     friend bool operator==(const JudgedCure&, const JudgedCure&) = default;
 };
@@ -57,8 +59,8 @@ class CureJudge {
               Matte matte = {});
 
     /// The mark of one cure on settings `made`. Throws what making frames throws, and Cancelled.
-    [[nodiscard]] std::optional<double> mark(const GapToCure& gap, const GapSettings& made, const Cure& cure,
-                                             const std::stop_token& stop = {}) const;
+    [[nodiscard]] JudgedCure judge(const GapToCure& gap, const GapSettings& made, const Cure& cure,
+                                   const std::stop_token& stop = {}) const;
     /// All of them, the best first.
     [[nodiscard]] std::vector<JudgedCure> judged(const GapToCure& gap, const GapSettings& made,
                                                  const std::vector<Cure>& cures,
@@ -80,7 +82,8 @@ Image madeWith(const PlannedFrames& frames, const PlanRow& row, const GapSetting
                const std::shared_ptr<VectorStore>& vectors, const Matte& matte,
                const std::stop_token& stop = {});
 
-/// The best of judged cures where it is clearly better than the frame as it is.
+/// The best of judged cures that is clearly better than the frame as it is, and on no real frame worse. None
+/// where there is no such.
 std::optional<Cure> bestCure(const std::vector<JudgedCure>& judged);
 
 } // namespace yarngap

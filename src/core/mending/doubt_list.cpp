@@ -1,5 +1,7 @@
 #include "core/mending/doubt_list.h"
 
+#include "core/mending/known_doubts.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -365,20 +367,30 @@ std::vector<std::int64_t> outputsToDoubt(const FramePlan& plan) {
     return outputs;
 }
 
+std::optional<DoubtfulGap> doubtAt(const PlannedFrames& frames, std::int64_t output, DoubtMemory* memory,
+                                   const std::stop_token& stop) {
+    const PlanRow& row = frames.row(output);
+    const std::string key = memory ? frames.key(output) : std::string();
+    std::optional<DoubtfulGap> gap = memory ? memory->find(key) : std::nullopt;
+    if (!gap) {
+        const auto look = frames.maker().look(row, stop);
+        if (!look) return std::nullopt;
+        gap = doubtIn(*look, frames.facts().width, frames.facts().height);
+        if (memory) memory->insert(key, *gap);
+    }
+    gap->first = row.first;
+    gap->last = row.last;
+    gap->output = output;
+    return gap;
+}
+
 std::vector<DoubtfulGap> doubtfulGaps(const PlannedFrames& frames, const Progress& progress,
-                                      const std::stop_token& stop) {
+                                      const std::stop_token& stop, DoubtMemory* memory) {
     std::vector<DoubtfulGap> gaps;
     const std::vector<std::int64_t> outputs = outputsToDoubt(frames.plan());
     for (const std::int64_t output : outputs) {
         throwIfStopped(stop);
-        const PlanRow& row = frames.row(output);
-        if (const auto look = frames.maker().look(row, stop)) {
-            DoubtfulGap gap = doubtIn(*look, frames.facts().width, frames.facts().height);
-            gap.first = row.first;
-            gap.last = row.last;
-            gap.output = output;
-            gaps.push_back(std::move(gap));
-        }
+        if (auto gap = doubtAt(frames, output, memory, stop)) gaps.push_back(*std::move(gap));
         if (progress) progress(static_cast<double>(gaps.size()) / static_cast<double>(outputs.size()));
     }
     std::ranges::stable_sort(gaps,

@@ -5,6 +5,7 @@
 #include "core/synthesis/planned_frames.h"
 
 #include <cstdint>
+#include <optional>
 #include <stop_token>
 #include <string>
 #include <string_view>
@@ -60,11 +61,19 @@ inline constexpr double usualDoubtLimit = 0.28;
 /// (see bench_mending).
 DoubtfulGap doubtIn(const MotionLook& look, int width, int height);
 
+class DoubtMemory;
+
+/// One of the gaps of doubtfulGaps(): that of output frame `output`, as `memory` knows it or, where that is
+/// null or does not, as it is seen now. Absent where nothing can be told. Throws what making frames throws.
+std::optional<DoubtfulGap> doubtAt(const PlannedFrames& frames, std::int64_t output, DoubtMemory* memory,
+                                   const std::stop_token& stop = {});
+
 /// Every gap of which the plan of `frames` makes flow frames, worst first, the earlier first of two as bad.
 /// Of frames with a shutter, and of those whose subject lies in a gap of its own, no doubt is told: they are
-/// left out. Throws what making frames throws, and Cancelled.
+/// left out. What was seen before is taken from `memory`, and what is seen now is put there. Throws what
+/// making frames throws, and Cancelled.
 std::vector<DoubtfulGap> doubtfulGaps(const PlannedFrames& frames, const Progress& progress = {},
-                                      const std::stop_token& stop = {});
+                                      const std::stop_token& stop = {}, DoubtMemory* memory = nullptr);
 
 /// The output frames that doubtfulGaps() looks at, in order.
 std::vector<std::int64_t> outputsToDoubt(const FramePlan& plan);
