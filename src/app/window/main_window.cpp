@@ -89,8 +89,9 @@ MainWindow::~MainWindow() {
     // A field that loses the focus on the way would hand over what is typed in it.
     for (QLineEdit* field : findChildren<QLineEdit*>())
         field->blockSignals(true);
-    for (QObject* sender : std::initializer_list<QObject*>{&document_, &document_.undoStack(), &player_,
-                                                           &preview_, &sound_, &render_, &doubts_})
+    for (QObject* sender :
+         std::initializer_list<QObject*>{&document_, &document_.undoStack(), &player_, &preview_, &sound_,
+                                         &render_, &doubts_, &otherDoubts_})
         sender->disconnect();
 }
 

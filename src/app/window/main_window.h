@@ -5,6 +5,7 @@
 #include "app/document/background_tasks.h"
 #include "app/document/document.h"
 #include "app/document/doubt_search.h"
+#include "app/document/other_doubts.h"
 #include "app/document/recovery_keeper.h"
 #include "app/playing/playhead_keeper.h"
 #include "app/playing/sound_playback.h"
@@ -85,6 +86,7 @@ class MainWindow : public QWidget {
     void mendByTiming(const GapRange& gaps, bool quickly, bool keepLength);
     void showMendingList(bool on);
     void showDoubts();
+    void lookAtOtherShots();
     void goToDoubtful(int direction);
     void showSourceSheet(bool on);
     void showCleanOutcome();
@@ -147,6 +149,7 @@ class MainWindow : public QWidget {
     SourceThumbnails thumbnails_;
     PlayheadKeeper playhead_;
     DoubtSearch doubts_;
+    OtherDoubts otherDoubts_;
     BackgroundTasks gapTasks_; ///< what guides and outlines need of the pictures
     std::stop_source outlining_;
     std::optional<std::size_t> patch_; ///< whose outline is being changed; none while a new one is drawn

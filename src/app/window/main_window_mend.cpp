@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 
 #include <algorithm>
+#include <map>
 #include <utility>
 
 namespace yarngap::app {
@@ -18,6 +19,10 @@ void MainWindow::connectMend() {
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addWidget(mendingList_);
     connect(&doubts_, &DoubtSearch::changed, this, &MainWindow::showDoubts);
+    connect(&doubts_, &DoubtSearch::changed, this, &MainWindow::lookAtOtherShots);
+    connect(&document_, &Document::mediaChanged, this, &MainWindow::lookAtOtherShots);
+    connect(&document_, &Document::shotsChanged, this, &MainWindow::lookAtOtherShots);
+    connect(&otherDoubts_, &OtherDoubts::changed, this, &MainWindow::showDoubts);
     gapView_->setDoubtWords([this](const PlanRow& row) {
         const auto gap = std::ranges::find_if(
             doubts_.gaps(), [&](const DoubtfulGap& g) { return g.first == row.first && g.last == row.last; });
@@ -99,8 +104,29 @@ void MainWindow::showDoubts() {
     if (!shot) return;
     const MendingList::Counts counts = mendingList_->counts();
     mend_->setCounts({counts.open, counts.mended, counts.accepted});
+    std::map<int, int> open = otherDoubts_.open();
+    open.erase(document_.currentIndex());
+    if (!doubts_.isSearching()) open.emplace(document_.currentIndex(), counts.open);
+    shotList_->setDoubtful(open);
     const auto step = std::ranges::find(steps_, mend_, &Step::body);
     if (step != steps_.end()) step->card->setOutcome(mend_->refresh());
+}
+
+void MainWindow::lookAtOtherShots() {
+    // The shot on screen comes first, and so does all that it needs.
+    if (doubts_.isSearching() || !document_.current()) return otherDoubts_.pause();
+    std::vector<OtherShot> shots;
+    const auto& all = document_.project().shots;
+    bool measuring = false; // one after the other
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        const MediaState& media = document_.media().state(all[i].media);
+        if (static_cast<int>(i) == document_.currentIndex() || !media.index) continue;
+        if (media.findings)
+            shots.push_back({static_cast<int>(i), all[i], media.index, media.findings});
+        else if (!std::exchange(measuring, true))
+            document_.media().measure(all[i].media);
+    }
+    otherDoubts_.look(shots, mend_->limit());
 }
 
 void MainWindow::goToDoubtful(int direction) {

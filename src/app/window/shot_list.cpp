@@ -139,6 +139,9 @@ void ShotList::refresh() {
             facts = tr("%1 fps · %2 frames")
                         .arg(QString::fromStdString(state.facts.rate.display()))
                         .arg(state.facts.frames);
+            if (const auto open = doubtful_.find(static_cast<int>(i));
+                open != doubtful_.end() && open->second > 0)
+                facts += tr(" · %1 doubtful").arg(open->second);
             break;
         }
         cards_[i]->setShown(QString::fromStdString(shot.name), facts, state.thumbnail,
@@ -150,6 +153,10 @@ void ShotList::refresh() {
         updateGeometry();
         Q_EMIT counted();
     }
+}
+
+void ShotList::setDoubtful(const std::map<int, int>& open) {
+    if (std::exchange(doubtful_, open) != open) refresh();
 }
 
 QSize ShotList::sizeHint() const {

@@ -7,8 +7,10 @@
 #include <QLineEdit>
 #include <QList>
 #include <QScrollArea>
+
 #include <QVBoxLayout>
 #include <QWidget>
+#include <map>
 
 namespace yarngap::app {
 
@@ -52,6 +54,9 @@ class ShotList : public QScrollArea {
     void openMenu(const QPoint& globalPosition);
     void beginRename();
 
+    /// How many gaps are doubtful and open, by the shot's place; of shots that were looked through.
+    void setDoubtful(const std::map<int, int>& open);
+
   Q_SIGNALS:
     void counted();        ///< there are more or fewer shots
     void findAgainAsked(); ///< the media of the current shot is to be looked for
@@ -60,6 +65,7 @@ class ShotList : public QScrollArea {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    std::map<int, int> doubtful_;
     Document& document_;
     QWidget* content_;
     QVBoxLayout* layout_;
