@@ -28,6 +28,7 @@ class ChartPainting : public ChartPlaces {
     struct DoubtBar {
         std::int64_t first = 0, last = 0; // source frames
         double doubt = 0;
+        bool isOpen = true; // not mended, not accepted
     };
 
   protected:

@@ -17,7 +17,9 @@ void ChartPainting::drawDoubts(QPainter& p) const {
     p.drawLine(QPointF(chart::gutter, bottom), QPointF(chartWidth() - chart::rightMargin, bottom));
     const Visible v = visible();
     // Bars go over the output frames of their gap; of several in one pixel the highest is seen.
-    std::vector<double> heights(static_cast<std::size_t>(std::max(0, chartWidth())), 0);
+    const auto columns = static_cast<std::size_t>(std::max(0, chartWidth()));
+    std::vector<double> heights(columns, 0);
+    std::vector<char> isOpen(columns, 0);
     const auto& rows = plan_->rows;
     for (std::int64_t n = v.first; n <= v.last; ++n) {
         const PlanRow& row = rows[static_cast<std::size_t>(n)];
@@ -27,14 +29,19 @@ void ChartPainting::drawDoubts(QPainter& p) const {
         const auto left = static_cast<int>(std::floor(xOf(static_cast<double>(n) - 0.5)));
         const auto right = static_cast<int>(std::ceil(xOf(static_cast<double>(n) + 0.5)));
         for (int x = std::max(0, left); x < std::min(chartWidth(), right); ++x)
-            heights[static_cast<std::size_t>(x)] = std::max(heights[static_cast<std::size_t>(x)], bar->doubt);
+            if (const auto at = static_cast<std::size_t>(x); bar->doubt > heights[at]) {
+                heights[at] = bar->doubt;
+                isOpen[at] = bar->isOpen ? 1 : 0;
+            }
     }
     p.setRenderHint(QPainter::Antialiasing, false);
     for (int x = 0; x < chartWidth(); ++x) {
         const double doubt = heights[static_cast<std::size_t>(x)];
         if (doubt <= 0) continue;
         const double high = std::max(1.0, doubt * (at_.doubtHeight - 2));
-        p.fillRect(QRectF(x, bottom - high, 1, high), doubt >= doubtLimit_ ? colour::madder : colour::slate);
+        p.fillRect(QRectF(x, bottom - high, 1, high),
+                   doubt >= doubtLimit_ && isOpen[static_cast<std::size_t>(x)] != 0 ? colour::madder
+                                                                                    : colour::slate);
     }
     p.setRenderHint(QPainter::Antialiasing);
 }

@@ -28,7 +28,7 @@ void MainWindow::connectMend() {
             doubts_.gaps(), [&](const DoubtfulGap& g) { return g.first == row.first && g.last == row.last; });
         if (gap == doubts_.gaps().end()) return QString();
         const QString doubt = tr("doubt %1").arg(QLocale().toString(gap->doubt, 'f', 2));
-        const bool isToldWhy = gap->doubt >= mend_->limit() && !gap->why.empty();
+        const bool isToldWhy = gap->doubt >= mend_->limit() && !gap->why.empty() && !row.mend;
         return isToldWhy ? doubt + QStringLiteral(": ") + wordsFor(*gap) : doubt;
     });
     connect(mend_, &MendStep::limitChanged, this, [this](double limit) {
@@ -95,8 +95,11 @@ void MainWindow::showMendingList(bool on) {
 void MainWindow::showDoubts() {
     const Shot* shot = document_.current();
     std::vector<ThreadChart::DoubtBar> bars;
+    const auto isOpen = [&](const DoubtfulGap& gap) {
+        return shot && !shot->mending.at(gap.first) && !shot->mending.isAccepted(gap.first);
+    };
     for (const DoubtfulGap& gap : doubts_.gaps())
-        bars.push_back({gap.first, gap.last, gap.doubt});
+        bars.push_back({gap.first, gap.last, gap.doubt, isOpen(gap)});
     std::ranges::sort(bars, {}, &ThreadChart::DoubtBar::first);
     chart_->setDoubts(std::move(bars), mend_->limit(), doubts_.isSearching());
     gapView_->tellAgain();

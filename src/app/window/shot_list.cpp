@@ -139,9 +139,12 @@ void ShotList::refresh() {
             facts = tr("%1 fps · %2 frames")
                         .arg(QString::fromStdString(state.facts.rate.display()))
                         .arg(state.facts.frames);
+            // What is to be done says more than the length.
             if (const auto open = doubtful_.find(static_cast<int>(i));
                 open != doubtful_.end() && open->second > 0)
-                facts += tr(" · %1 doubtful").arg(open->second);
+                facts = tr("%1 fps · %2 doubtful")
+                            .arg(QString::fromStdString(state.facts.rate.display()))
+                            .arg(open->second);
             break;
         }
         cards_[i]->setShown(QString::fromStdString(shot.name), facts, state.thumbnail,
