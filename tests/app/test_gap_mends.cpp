@@ -2,6 +2,7 @@
 // other methods, timing, and the frame seen without.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
+#include "core/media/frame_source.h"
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
@@ -13,6 +14,7 @@
 #include <QListWidget>
 #include <QMenu>
 #include <QSettings>
+#include <QSignalSpy>
 #include <QTest>
 
 #include <cmath>
@@ -316,6 +318,70 @@ class TestGapMends : public QObject {
         click("keepLengthOfMend");
         click("stepRunThrough");
         QVERIFY(window_->plan()->rows.size() < rows);
+    }
+
+    void fromATornShotToABetterRenderByKeysAlone() {
+        const auto render = [&](const char* name) {
+            auto* card = window_.find<StepCard>("renderStep");
+            card->header()->setFocus();
+            if (!card->isOpen()) QTest::keyClick(card->header(), Qt::Key_Space);
+            auto* target = window_.find<QLineEdit>("targetField");
+            target->setFocus();
+            target->selectAll();
+            QTest::keyClicks(target, clips_.path(QString::fromLatin1(name)));
+            auto* button = window_.find<QPushButton>("renderButton");
+            QTRY_COMPARE(button->text(), QStringLiteral("Render"));
+            button->setFocus();
+            QSignalSpy finished(&window_->render(), &RenderController::finished);
+            QTest::keyClick(button, Qt::Key_Return);
+            QVERIFY(finished.wait(160'000));
+            QVERIFY2(!window_->render().failed(), qPrintable(window_->render().outcome()));
+        };
+        const auto psnrOf = [&](const char* name) {
+            const auto index = std::make_shared<const MediaIndex>(
+                buildIndex(clips_.path(QString::fromLatin1(name)).toStdString()));
+            FrameSource result(index);
+            return lumaPsnr(*result.frame(half), leaping(8.5));
+        };
+        render("torn.mkv");
+        // To the doubtful gap, as its own key goes there.
+        window_.find<StepCard>("mendStep")->header()->setFocus();
+        QTest::keyClick(window_.find<StepCard>("mendStep")->header(), Qt::Key_Space);
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->doubts().isSearching(), 120'000);
+        window_.find<QSlider>("doubtLimitSlider")->setValue(15);
+        window_->player().goTo(0);
+        window_->setFocus();
+        while (window_->plan()->rows[static_cast<std::size_t>(window_->player().playhead())].first != 8) {
+            const qint64 before = window_->player().playhead();
+            QTest::keyClick(window_.operator->(), Qt::Key_BracketRight);
+            QVERIFY(window_->player().playhead() > before);
+        }
+        auto* guide = window_.find<QPushButton>("guideButton");
+        guide->setFocus();
+        QTest::keyClick(guide, Qt::Key_Return);
+        GuideSheet* sheet = view().guideSheet();
+        QVERIFY(sheet);
+        const auto moveTo = [&](double x, double y) { // from the middle, where Insert puts a point
+            const auto press = [&](int key, double by) {
+                for (int i = 0; i < static_cast<int>(by / 10); ++i)
+                    QTest::keyClick(sheet, Qt::Key(key), Qt::ControlModifier | Qt::ShiftModifier);
+                for (int i = 0; i < static_cast<int>(by) % 10; ++i)
+                    QTest::keyClick(sheet, Qt::Key(key), Qt::ControlModifier);
+            };
+            press(x > 160 ? Qt::Key_Right : Qt::Key_Left, std::abs(x - 160));
+            press(y > 90 ? Qt::Key_Down : Qt::Key_Up, std::abs(y - 90));
+        };
+        for (const double corner : {6.0, 24.0}) {
+            QTest::keyClick(sheet, Qt::Key_Insert);
+            moveTo(leftAt(8) + corner, 70 + corner);
+            QTest::keyClick(sheet, Qt::Key_PageDown);
+            moveTo(leftAt(9) + corner, 70 + corner);
+        }
+        QTest::keyClick(sheet, Qt::Key_Escape);
+        render("mended.mkv");
+        const double before = psnrOf("torn.mkv");
+        const double after = psnrOf("mended.mkv");
+        QVERIFY2(after > before + 3, qPrintable(QStringLiteral("%1, then %2 dB").arg(before).arg(after)));
     }
 
     void holdingAKeyShowsTheFrameWithout() {

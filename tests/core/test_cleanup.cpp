@@ -197,6 +197,58 @@ class TestCleanup : public QObject {
         }
     }
 
+    void mendsStayAtTheirPictures() {
+        Random random(36);
+        int guides = 0;
+        int gone = 0;
+        for (int i = 0; i < 400; ++i) {
+            const MediaIndex index = evenFile(between(random, 10, 60));
+            const SourceAxis plain(index, {});
+            const SourceAxis axis(index, {}, randomCleanup(random, index.frames(), true));
+            const auto gap = [&] { return between(random, 0, index.frames() - 2); };
+            Shot shot = shotOf("/x.mkv");
+            const std::int64_t first = gap();
+            const std::int64_t last = between(random, first, index.frames() - 2);
+            const std::int64_t guided = gap();
+            const std::int64_t patched = gap();
+            shot.mending.mends.push_back(
+                {.gaps = {first, last}, .name = "stiffer", .changes = {.stiffness = 75}});
+            shot.mending.mends.push_back({.gaps = {guided, guided}, .name = "guide"});
+            shot.mending.mends.back().changes.guide = Guide{guided, guided + 1, {{{1, 2}, {30, 40}}}};
+            shot.mending.mends.push_back({.gaps = {patched, patched}, .name = "patch"});
+            const std::vector<PicturePoint> outline{{0, 0}, {9, 0}, {9, 9}};
+            shot.mending.mends.back().patch = Patch{
+                .keys = {{Rational(4 * patched + 1, 4), outline}, {Rational(4 * patched + 3, 4), outline}}};
+            shot.carryOver(plain, axis, between(random, 0, 1) == 1);
+            validate(shot.mending); // throws
+            const auto named = [&](const char* name) {
+                return std::ranges::find(shot.mending.mends, std::string(name), &Mend::name);
+            };
+            const auto none = shot.mending.mends.end();
+            if (const auto a = axis.frameOf(first), b = axis.frameOf(last + 1); a && b) {
+                QVERIFY(named("stiffer") != none);
+                QCOMPARE(named("stiffer")->gaps.first, *a);
+                QCOMPARE(named("stiffer")->gaps.last + 1, *b);
+            }
+            // A guide tells of two frames; without one of them it tells nothing.
+            const auto a = axis.frameOf(guided);
+            const auto b = axis.frameOf(guided + 1);
+            if (a && b) {
+                ++guides;
+                QVERIFY(named("guide") != none);
+                QCOMPARE(named("guide")->changes.guide->first, *a);
+                QCOMPARE(named("guide")->changes.guide->last, *b);
+            } else {
+                ++gone;
+                QVERIFY(named("guide") == none);
+            }
+            if (const auto before = axis.frameOf(patched), after = axis.frameOf(patched + 1); before && after)
+                for (const PatchKey& key : named("patch")->patch->keys)
+                    QVERIFY(key.at > Rational(*before) && key.at < Rational(*after));
+        }
+        QVERIFY(guides > 100 && gone > 30);
+    }
+
     void timeMapsStayValid() {
         Random random(34);
         int emptied = 0;

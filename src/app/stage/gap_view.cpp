@@ -43,7 +43,7 @@ void GapView::layOut() {
     sentence_->setAlignment(Qt::AlignCenter);
     sentence_->setWordWrap(true);
     sentence_->setMinimumHeight(20);
-    sentence_->setStyleSheet(QStringLiteral("color: white; font-size: 13px;"));
+    sentence_->setStyleSheet(QStringLiteral("color: white; font-size: 13px; padding: 0 16px;"));
     bar_->setObjectName(QStringLiteral("compareBar"));
     probe_->setObjectName(QStringLiteral("probe"));
     probe_->setAlignment(Qt::AlignCenter);
