@@ -169,6 +169,7 @@ std::optional<Cure> bestCure(const std::vector<JudgedCure>& judged) {
     if (asItIs == judged.end() || !asItIs->mark) return std::nullopt;
     for (const JudgedCure& cure : judged) { // the best first
         if (!cure.mark || *cure.mark <= *asItIs->mark + clearlyBetter) return std::nullopt;
+        if (cure.cure.changes.method == Method::sample) continue;
         if (std::ranges::equal(cure.marks, asItIs->marks, std::ranges::greater_equal{})) return cure.cure;
     }
     return std::nullopt;

@@ -83,7 +83,8 @@ Image madeWith(const PlannedFrames& frames, const PlanRow& row, const GapSetting
                const std::stop_token& stop = {});
 
 /// The best of judged cures that is clearly better than the frame as it is, and on no real frame worse. None
-/// where there is no such.
+/// where there is no such. A repeat is never taken: it stutters, which no mark tells, and where something
+/// rattles it has a good one by chance.
 std::optional<Cure> bestCure(const std::vector<JudgedCure>& judged);
 
 } // namespace yarngap
