@@ -143,12 +143,7 @@ void ChartPainting::drawOutputRail(QPainter& p, const Visible& v) const {
             const QPointF at(xOf(static_cast<double>(i)), at_.outputY);
             drawFrameShape(p, row.kind, at, scale_ >= 10 ? 4.2 : 2.8);
             if (!row.mend) continue;
-            // A small cross-stitch below it: mended.
-            const double arm = scale_ >= 10 ? 2.6 : 1.8;
-            const QPointF stitch = at + QPointF(0, 8);
-            p.setPen(QPen(colour::indigo, 1.4));
-            p.drawLine(stitch + QPointF(-arm, -arm), stitch + QPointF(arm, arm));
-            p.drawLine(stitch + QPointF(-arm, arm), stitch + QPointF(arm, -arm));
+            drawMendedMark(p, at + QPointF(0, 8), scale_ >= 10 ? 2.6 : 1.8);
         }
     else if (scale_ >= threadScale)
         for (std::int64_t i = v.first; i <= v.last; ++i) {
@@ -158,6 +153,12 @@ void ChartPainting::drawOutputRail(QPainter& p, const Visible& v) const {
             p.drawLine(QPointF(xOf(static_cast<double>(i)), at_.outputY - half),
                        QPointF(xOf(static_cast<double>(i)), at_.outputY + half));
         }
+    if (scale_ < shapeScale) // too small for stitches: a line below what is mended
+        for (std::int64_t i = v.first; i <= v.last; ++i)
+            if (plan_->rows[static_cast<std::size_t>(i)].mend)
+                p.fillRect(
+                    QRectF(xOf(static_cast<double>(i) - 0.5), at_.outputY + 6, std::max(1.0, scale_), 2),
+                    colour::indigo);
     const std::int64_t numbers = numberStep((unit_ == Unit::timecode ? 96 : 64) / scale_);
     p.setFont(textFont(11));
     for (std::int64_t i = (v.first + numbers - 1) / numbers * numbers; i <= v.last; i += numbers) {

@@ -63,4 +63,10 @@ void drawFrameShape(QPainter& painter, FrameKind kind, QPointF centre, double ra
     }
 }
 
+void drawMendedMark(QPainter& painter, QPointF centre, double radius) {
+    painter.setPen(QPen(colour::indigo, 1.4));
+    painter.drawLine(centre - QPointF(radius, radius), centre + QPointF(radius, radius));
+    painter.drawLine(centre + QPointF(-radius, radius), centre + QPointF(radius, -radius));
+}
+
 } // namespace yarngap::app

@@ -13,4 +13,7 @@ namespace yarngap::app {
 /// Original: filled disc. Repeat: ring. Held: ring with a dot. Blend: half disc. Flow: lozenge.
 void drawFrameShape(QPainter& painter, FrameKind kind, QPointF centre, double radius);
 
+/// A small cross-stitch: mended.
+void drawMendedMark(QPainter& painter, QPointF centre, double radius);
+
 } // namespace yarngap::app

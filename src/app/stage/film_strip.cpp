@@ -140,6 +140,13 @@ void FilmStrip::paintEvent(QPaintEvent*) {
         p.setBrush(colour::cloth);
         p.drawEllipse(QPointF(place.left() + 8, y), 7, 7);
         drawFrameShape(p, row.kind, QPointF(place.left() + 8, y), 4.5);
+        if (row.mend) {
+            const QPointF corner = place.topRight() + QPointF(-11, 11);
+            p.setPen(Qt::NoPen);
+            p.setBrush(colour::cloth);
+            p.drawEllipse(corner, 7, 7);
+            drawMendedMark(p, corner, 3);
+        }
         const bool doubted = made && made->doubt && *made->doubt >= doubtful;
         p.setFont(textFont(12, here || doubted ? QFont::DemiBold : QFont::Normal));
         const QRectF words(place.left() + 20, place.bottom() + 3, place.width() - 20, caption - 6);
