@@ -20,8 +20,8 @@ double eased(double from, double to, double t) {
     return s * s * (3 - 2 * s);
 }
 
-/// Degrees by which the lid is open. It rattles, then flies: all of the way in six frames of film, up to 49 in
-/// one of them.
+/// Degrees by which the lid is open. It rattles, then flies: all of the way in six frames of film, up to 49
+/// in one of them.
 double lidAngle(double seconds) {
     if (seconds < opensAt) {
         const double rattle = std::max(0.0, std::sin(2 * std::numbers::pi * 4 * seconds));

@@ -88,7 +88,7 @@ class TestGuidedMotion : public QObject {
         const std::array<GuidePair, 2> turned{GuidePair{{100, 100}, {100, 100}}, {{140, 100}, {100, 140}}};
         const cv::Mat field = motionOfPairs(turned, {width, height});
         // (120, 130) lies 20 right and 30 down of the middle; turned clockwise it lies 30 left and 20 down.
-        const auto at = field.at<cv::Vec2f>(130, 120);
+        const auto& at = field.at<cv::Vec2f>(130, 120);
         QVERIFY(std::abs(at[0] - (-0.5 - 30 - 20)) < 1);
         QVERIFY(std::abs(at[1] - (20.5 - 30)) < 1);
         const std::array<GuidePair, 2> grown{GuidePair{{100, 100}, {100, 100}}, {{140, 100}, {200, 100}}};

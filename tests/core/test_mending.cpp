@@ -47,7 +47,7 @@ GapSettings flowSettings() {
     return {.method = Method::flow};
 }
 
-Mend mendOn(std::int64_t first, std::int64_t last, MendChanges changes, const char* name = "") {
+Mend mendOn(std::int64_t first, std::int64_t last, const MendChanges& changes, const char* name = "") {
     return {.gaps = {first, last}, .name = name, .isOn = true, .changes = changes};
 }
 

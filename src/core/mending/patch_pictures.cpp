@@ -99,7 +99,7 @@ void lay(Image& frame, const Image& version, const SoftArea& area, double share)
                 for (int x = 0; x < place.width(); ++x) {
                     const float part = s[x] * static_cast<float>(share);
                     if (part <= 0) continue;
-                    const auto i = static_cast<std::size_t>(place.left + x);
+                    const auto i = static_cast<std::size_t>(place.left) + static_cast<std::size_t>(x);
                     const auto now = static_cast<float>(to[i]);
                     to[i] = sampleOf<Sample>(now + part * (static_cast<float>(from[i]) - now), limit);
                 }
@@ -194,7 +194,8 @@ Image GatheredPicture::over(const Image& frame) const {
                     const std::size_t i =
                         static_cast<std::size_t>(y) * static_cast<std::size_t>(plane.place.width()) +
                         static_cast<std::size_t>(x);
-                    auto& value = to[static_cast<std::size_t>(plane.place.left + x)];
+                    auto& value =
+                        to[static_cast<std::size_t>(plane.place.left) + static_cast<std::size_t>(x)];
                     const float left = std::max(0.0F, 1 - plane.weight[i]);
                     value = sampleOf<Sample>(
                         (plane.sum[i] + left * static_cast<float>(value)) / (plane.weight[i] + left), limit);

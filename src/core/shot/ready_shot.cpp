@@ -97,6 +97,7 @@ ReadyShot readyShot(const Shot& shot, const Footage& footage, const GapFindings&
     const std::vector<Mend> patches = patchesOf(shot);
     if (patches.empty()) return ready;
     std::vector<PatchAtWork> atWork;
+    atWork.reserve(patches.size());
     for (const Mend& mend : patches)
         atWork.push_back({mend.gaps, *mend.patch, nullptr});
     for (const std::vector<std::size_t>& layer : layersOfOthers(patches)) {
