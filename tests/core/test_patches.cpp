@@ -370,6 +370,20 @@ class TestPatches : public QObject {
         validate(bad);
     }
 
+    void takenOutOfAGapAGuideGoesAndAPatchIsParted() {
+        const Crossing crossing;
+        Mend guided{.gaps = {3, 4}};
+        guided.changes.guide = Guide{3, 5, {{{1, 1}, {2, 2}}}};
+        Mend patched{.gaps = {2, 6}};
+        patched.patch = patchOn(crossing, 3, PatchShows::softened);
+        const Mending left = withoutMendAt({.mends = {guided, patched}}, 4);
+        QCOMPARE(left.mends.size(), std::size_t{2});
+        QCOMPARE(left.mends[0].gaps, (GapRange{2, 3}));
+        QCOMPARE(left.mends[1].gaps, (GapRange{5, 6}));
+        QVERIFY(left.mends[1].patch == patched.patch);
+        validate(left);
+    }
+
     void manyPatchesAreSoonSorted() {
         const Crossing crossing;
         const Slowed slowed{crossing.shot(8)};

@@ -17,7 +17,7 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double near = 10; // screen pixels within which a point is meant
+constexpr double nearMark = 10; // screen pixels within which a point is meant
 
 QRectF fittedIn(const QRectF& area, double aspect) {
     QSizeF size(area.width(), area.width() / aspect);
@@ -95,7 +95,7 @@ PicturePoint GuidePane::toPicture(const QPointF& at) const {
 
 std::optional<std::size_t> GuidePane::pointAt(const QPointF& at) const {
     std::optional<std::size_t> best;
-    double least = near;
+    double least = nearMark;
     for (std::size_t i = 0; i < points_.size(); ++i) {
         const QPointF off = toScreen(points_[i]) - at;
         if (const double d = std::hypot(off.x(), off.y()); d <= least) {

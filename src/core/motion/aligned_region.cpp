@@ -9,9 +9,6 @@ namespace yarngap {
 
 namespace {
 
-/// From the outer corner of a pixel to its middle, where samples lie.
-constexpr double half = 0.5;
-
 /// A picture with its slopes, to be read in between.
 struct SmoothPicture {
     cv::Mat values, slopesX, slopesY;
@@ -63,7 +60,8 @@ PicturePoint middleOf(const std::vector<WeighedPixel>& region) {
     PicturePoint middle;
     double sum = 0;
     for (const WeighedPixel& pixel : region) {
-        middle = {middle.x + pixel.weight * (pixel.x + half), middle.y + pixel.weight * (pixel.y + half)};
+        middle = {middle.x + pixel.weight * (pixel.x + halfPixel),
+                  middle.y + pixel.weight * (pixel.y + halfPixel)};
         sum += pixel.weight;
     }
     return {middle.x / sum, middle.y / sum};
@@ -90,9 +88,9 @@ Affine alignedRegion(const cv::Mat& from, const cv::Mat& to, const Affine& h,
             const PicturePoint centre = moved(now, middle);
             AlignmentStep sums;
             for (const WeighedPixel& pixel : region) {
-                const PicturePoint q = moved(now, {pixel.x + half, pixel.y + half});
-                const double x = q.x - half;
-                const double y = q.y - half;
+                const PicturePoint q = moved(now, {pixel.x + halfPixel, pixel.y + halfPixel});
+                const double x = q.x - halfPixel;
+                const double y = q.y - halfPixel;
                 if (!(x >= 0 && y >= 0 && x < to.cols - 1 && y < to.rows - 1)) continue;
                 const double difference =
                     readAt(b.values, x, y) - a.values.at<float>(pixel.y, pixel.x) - light;

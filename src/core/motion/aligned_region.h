@@ -10,6 +10,9 @@
 
 namespace yarngap {
 
+/// From the outer corner of a pixel, from which places are counted, to its middle, where its sample lies.
+inline constexpr double halfPixel = 0.5;
+
 /// x' = h0 x + h1 y + h2, y' = h3 x + h4 y + h5, in places counted from the outer corner of the picture.
 using Affine = std::array<double, 6>;
 [[nodiscard]] PicturePoint moved(const Affine& h, const PicturePoint& p);

@@ -18,9 +18,6 @@ namespace yarngap {
 
 namespace {
 
-/// From the outer corner of the top left pixel to its middle, from which pixels are counted here.
-constexpr double half = 0.5;
-
 double distance(const PicturePoint& a, const PicturePoint& b) {
     return std::hypot(a.x - b.x, a.y - b.y);
 }
@@ -81,7 +78,7 @@ cv::Mat fieldOf(const Affine& h, const cv::Size& size) {
     cv::Mat field(size, CV_32FC2);
     for (int y = 0; y < size.height; ++y)
         for (int x = 0; x < size.width; ++x) {
-            const PicturePoint p{x + half, y + half};
+            const PicturePoint p{x + halfPixel, y + halfPixel};
             const PicturePoint q = moved(h, p);
             field.at<cv::Vec2f>(y, x) = {static_cast<float>(q.x - p.x), static_cast<float>(q.y - p.y)};
         }
@@ -94,7 +91,7 @@ cv::Mat fieldOfNearest(std::span<const GuidePair> pairs, std::span<const Affine>
     cv::Mat field(size, CV_32FC2);
     for (int y = 0; y < size.height; ++y)
         for (int x = 0; x < size.width; ++x) {
-            const PicturePoint p{x + half, y + half};
+            const PicturePoint p{x + halfPixel, y + halfPixel};
             const auto nearest = std::ranges::min_element(
                 pairs, {}, [&](const GuidePair& pair) { return distance(pair.from, p); });
             const PicturePoint q = moved(motions[static_cast<std::size_t>(nearest - pairs.begin())], p);
@@ -115,7 +112,7 @@ double unlikeness(const cv::Mat& a, const cv::Mat& b, const GuidePair& pair) {
     const auto around = [side](const cv::Mat& picture, const PicturePoint& p) {
         cv::Mat patch;
         cv::getRectSubPix(picture, {side, side},
-                          {static_cast<float>(p.x - half), static_cast<float>(p.y - half)}, patch);
+                          {static_cast<float>(p.x - halfPixel), static_cast<float>(p.y - halfPixel)}, patch);
         patch.convertTo(patch, CV_32F);
         return cv::Mat(patch - cv::mean(patch));
     };
@@ -124,12 +121,13 @@ double unlikeness(const cv::Mat& a, const cv::Mat& b, const GuidePair& pair) {
 
 std::vector<WeighedPixel> pixelsNear(std::span<const GuidePair> pairs, const cv::Size& size) {
     const double sigma = size.width / 20.0;
+    const int step = std::max(1, size.width / 640); // fewer of a large picture tell enough
     std::vector<WeighedPixel> out;
-    for (int y = 0; y < size.height; ++y)
-        for (int x = 0; x < size.width; ++x) {
+    for (int y = 0; y < size.height; y += step)
+        for (int x = 0; x < size.width; x += step) {
             double nearest = std::numeric_limits<double>::max();
             for (const GuidePair& pair : pairs)
-                nearest = std::min(nearest, distance(pair.from, {x + half, y + half}));
+                nearest = std::min(nearest, distance(pair.from, {x + halfPixel, y + halfPixel}));
             if (nearest < 2 * sigma)
                 out.push_back({x, y, std::exp(-nearest * nearest / (2 * sigma * sigma))});
         }
@@ -197,7 +195,7 @@ cv::Mat favourOf(std::span<const GuidePair> pairs, const TrustField& trust) {
     cv::Mat favour(size, CV_32F);
     for (int y = 0; y < size.height; ++y)
         for (int x = 0; x < size.width; ++x) {
-            const double away = distanceTo(pairs, areOneThing, {x + half, y + half});
+            const double away = distanceTo(pairs, areOneThing, {x + halfPixel, y + halfPixel});
             const double doubted = 1 - smooth.at<std::uint8_t>(y, x) / 255.0;
             favour.at<float>(y, x) =
                 static_cast<float>(elsewhere + most * doubted * std::exp(-away * away / (2 * sigma * sigma)));

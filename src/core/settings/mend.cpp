@@ -89,6 +89,7 @@ Mending withoutMendAt(Mending mending, std::int64_t gap) {
             kept.push_back(std::move(mend));
             continue;
         }
+        if (mend.changes.guide) continue; // of its gap nothing can stay
         Mend before = mend;
         before.gaps.last = gap - 1;
         Mend after = std::move(mend);
