@@ -128,6 +128,12 @@ class TestSettingsInForce : public QObject {
         SettingsInForce stiffened = settings;
         stiffened.put(500, 500, stiff);
         QCOMPARE(stale(before, keysOf(shot, stiffened)), (std::vector<std::int64_t>{2001, 2002, 2003}));
+
+        // A guide says something of its own gap alone, wherever it is in force.
+        GapSettings guided{Method::flow};
+        guided.inBetweens.guide = Guide{500, 501, {{{1, 2}, {3, 4}}}};
+        QCOMPARE(stale(before, keysOf(shot, SettingsInForce(guided))),
+                 (std::vector<std::int64_t>{2001, 2002, 2003}));
     }
 
     void anotherPictureOfOneFrameLeavesWhatDoesNotSeeIt() {
@@ -149,6 +155,10 @@ class TestSettingsInForce : public QObject {
             [](InBetweens& s) { s.flow.quality = FlowQuality::thorough; },
             [](InBetweens& s) { s.flow.stiffness = 41; },
             [](InBetweens& s) { s.flow.analyseOn = AnalyseOn::edges; },
+            [](InBetweens& s) {
+                s.flow.guide = {{{1, 2}, {3, 4}}};
+                s.guide = Guide{0, 1, s.flow.guide};
+            },
             [](InBetweens& s) { s.synthesis.inFront = InFront::slower; },
             [](InBetweens& s) { s.synthesis.sides = Sides::before; },
             [](InBetweens& s) { s.synthesis.trustLimit = 1; },
@@ -161,7 +171,7 @@ class TestSettingsInForce : public QObject {
             [](InBetweens& s) { s.synthesis.shutterAngle = 90; }};
         // A field more in either would make them larger: it must be added to keyOf() and here.
         QCOMPARE(sizeof(SynthesisOptions), std::size_t{28});
-        QCOMPARE(sizeof(FlowOptions), std::size_t{12});
+        QCOMPARE(sizeof(FlowOptions), std::size_t{16} + sizeof(std::vector<GuidePair>));
         for (const auto& change : changes) {
             GapSettings settings{Method::flow};
             change(settings.inBetweens);
