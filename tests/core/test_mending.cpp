@@ -10,6 +10,7 @@
 #include "core/shot/shot.h"
 
 #include "support/drawn_shot.h"
+#include "support/film.h"
 #include "support/pictures.h"
 #endif
 
@@ -243,6 +244,27 @@ class TestMending : public QObject {
             std::filesystem::resize_file(entry.path(), std::filesystem::file_size(entry.path()) - 3);
         QCOMPARE(known.find(shotKeyOf(frames)).size(), std::size_t{0});
         QVERIFY(!DoubtMemory::from("abc"));
+    }
+
+    void textureThatRepeatsIsTold_data() {
+        QTest::addColumn<bool>("repeats");
+        QTest::newRow("bars") << true;
+        QTest::newRow("texture") << false;
+    }
+    void textureThatRepeatsIsTold() {
+        QFETCH(bool, repeats);
+        const auto source = std::make_shared<DrawnShot>(4, [repeats](std::int64_t n) {
+            const double moved = 7.0 * static_cast<double>(n);
+            return pictureOf(width, height, {.model = ColourModel::grey}, [=](int, int x, int y) {
+                if (!repeats) return texture(x - moved, y, 11, 4);
+                const double along = std::fmod(x - moved + 1000, 28) / 28; // bars of 28 pixels
+                return along < 0.4 ? 200.0 : 60.0;
+            });
+        });
+        const auto list = doubtfulGaps(slowed(source, SettingsInForce(flowSettings())));
+        QVERIFY(!list.empty());
+        for (const DoubtfulGap& gap : list)
+            QCOMPARE(std::ranges::find(gap.why, DoubtReason::repeats) != gap.why.end(), repeats);
     }
 
     void aCalmGlideIsNotDoubted() {

@@ -113,6 +113,9 @@ QString wordsFor(const DoubtfulGap& gap, bool brief) {
         case DoubtReason::jerks:
             words << MendingModel::tr("motion jerks");
             break;
+        case DoubtReason::repeats:
+            words << MendingModel::tr("repeats in texture");
+            break;
         case DoubtReason::differs:
             words << MendingModel::tr("both pictures disagree");
             break;

@@ -175,6 +175,58 @@ double seamsIn(const MidMotion& motion, const PictureBox& box) {
     return count > 0 ? seams / count : 0;
 }
 
+/// Whether what a box (of blocks) shows looks the same a little further: 6 to 24 cells away the picture
+/// differs from itself by less than a fourth of what unlike places do, and half way there by nearly all of
+/// that.
+bool repeatsIn(const CellPicture& picture, const PictureBox& box) {
+    constexpr int farthest = 24;
+    constexpr int nearest = 6;
+    constexpr int most = 48; // cells across that are looked at
+    const int side = std::min({most, box.width * blockSide, box.height * blockSide,
+                               picture.width - 2 * farthest, picture.height - 2 * farthest});
+    if (side < 2 * nearest) return false;
+    const auto first = [&](int middle, int size) {
+        return std::clamp(middle - side / 2, farthest, size - farthest - side);
+    };
+    const int left = first((2 * box.x + box.width) * blockSide / 2, picture.width);
+    const int top = first((2 * box.y + box.height) * blockSide / 2, picture.height);
+    const auto differs = [&](int dx, int dy) {
+        double sum = 0;
+        for (int y = top; y < top + side; y += 2)
+            for (int x = left; x < left + side; x += 2) {
+                const auto at = [&](int px, int py) {
+                    return picture
+                        .luma[static_cast<std::size_t>(py) * static_cast<std::size_t>(picture.width) +
+                              static_cast<std::size_t>(px)];
+                };
+                sum += std::abs(at(x, y) - at(x + dx, y + dy));
+            }
+        constexpr double steps = 255;
+        const int across = (side + 1) / 2; // cells that were looked at
+        return steps * sum / across / across;
+    };
+    struct Further {
+        int x, y;
+        double difference;
+    };
+    std::vector<Further> all;
+    double mean = 0; // what unlike places differ by
+    for (int dy = -farthest; dy <= farthest; dy += 2)
+        for (int dx = 0; dx <= farthest; dx += 2) {
+            const int away = dx * dx + dy * dy;
+            if (away < nearest * nearest || away > farthest * farthest) continue;
+            all.push_back({dx, dy, differs(dx, dy)});
+            mean += all.back().difference;
+        }
+    mean /= static_cast<double>(all.size());
+    constexpr double contrast = 5; // steps
+    constexpr double alike = 0.25;
+    constexpr double unlike = 0.7;
+    return mean > contrast && std::ranges::any_of(all, [&](const Further& f) {
+               return f.difference < alike * mean && differs(f.x / 2, f.y / 2) > unlike * mean;
+           });
+}
+
 /// Whether what a box shows has contrast but no sharp outline.
 bool isBlurred(const CellPicture& picture, const MidMotion& motion, const PictureBox& box) {
     double sum = 0;
@@ -301,9 +353,9 @@ double localDoubt(const MotionLook& look) {
 } // namespace
 
 std::string_view name(DoubtReason reason) {
-    constexpr std::array<std::string_view, 8> words{
-        "moves too far", "something is uncovered", "things cross", "leaves the picture",
-        "is blurred",    "light changes",          "motion jerks", "pictures disagree"};
+    constexpr std::array<std::string_view, 9> words{
+        "moves too far", "something is uncovered", "things cross",      "leaves the picture", "is blurred",
+        "light changes", "motion jerks",           "pictures disagree", "repeats in texture"};
     return words.at(static_cast<std::size_t>(reason));
 }
 
@@ -335,6 +387,7 @@ DoubtfulGap doubtIn(const MotionLook& look, int width, int height) {
     if (outside > much) gap.why.push_back(leavesPicture);
     if (oneSided - outside > much) gap.why.push_back(uncovered);
     if (seamsIn(look.motion, box) > 0.05) gap.why.push_back(crossing);
+    if (repeatsIn(look.a, box)) gap.why.push_back(repeats);
     if (isBlurred(look.a, look.motion, box)) gap.why.push_back(blurred);
     constexpr double lighter = 3;
     if (lightChange(look) > lighter) gap.why.push_back(lightChanges);

@@ -22,7 +22,8 @@ enum class DoubtReason {
     blurred,       ///< it is blurred, so its outlines tell little
     lightChanges,  ///< the whole picture gets lighter or darker
     jerks,         ///< motion does not go on evenly from the frames beside
-    differs        ///< both pictures disagree along the motion, and nothing tells why
+    differs,       ///< both pictures disagree along the motion, and nothing tells why
+    repeats        ///< texture that looks the same a little further, so that motion may be found there
 };
 /// In files: "moves too far".
 [[nodiscard]] std::string_view name(DoubtReason reason);

@@ -13,7 +13,7 @@ namespace yarngap {
 namespace {
 
 /// Raised whenever doubtIn() begins to tell something else of the same motion.
-constexpr int generation = 1;
+constexpr int generation = 2;
 
 std::uint64_t hashed(const std::string& key) {
     return hashOf(std::as_bytes(std::span(key)));
@@ -24,9 +24,9 @@ struct Kept {
     std::uint64_t key = 0;
     double doubt = 0, farthest = 0, widthShare = 0;
     std::array<std::int32_t, 4> box{};
-    std::array<std::uint8_t, 8> why{}; ///< reasons plus one, in order; then 0
+    std::array<std::uint8_t, 16> why{}; ///< reasons plus one, in order; then 0
 };
-static_assert(sizeof(Kept) == 56);
+static_assert(sizeof(Kept) == 64);
 
 } // namespace
 
@@ -72,7 +72,7 @@ std::optional<DoubtMemory> DoubtMemory::from(std::string_view bytes) {
         gap.box = {kept.box[0], kept.box[1], kept.box[2], kept.box[3]};
         for (const std::uint8_t reason : kept.why) {
             if (reason == 0) break;
-            if (reason > static_cast<int>(DoubtReason::differs) + 1) return std::nullopt;
+            if (reason > static_cast<int>(DoubtReason::repeats) + 1) return std::nullopt;
             gap.why.push_back(static_cast<DoubtReason>(reason - 1));
         }
         if (!(gap.doubt >= 0 && gap.doubt <= 1)) return std::nullopt;
