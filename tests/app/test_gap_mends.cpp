@@ -11,8 +11,10 @@
 #include "support/shot_window.h"
 #endif
 
+#include <QLineEdit>
 #include <QListWidget>
 #include <QMenu>
+#include <QPointer>
 #include <QSettings>
 #include <QSignalSpy>
 #include <QTest>
@@ -305,6 +307,37 @@ class TestGapMends : public QObject {
         QCOMPARE(mending().mends[0].name, std::string("wing"));
         click("takeMendOut");
         QVERIFY(mending().mends.empty());
+    }
+
+    void aNameBeingTypedIsLeftAlone() {
+        trigger("otherMethod", QStringLiteral("Blend"));
+        auto* list = window_.find<QListWidget>("gapMends");
+        list->editItem(list->item(0));
+        const QPointer<QLineEdit> editor = list->viewport()->findChild<QLineEdit*>();
+        QVERIFY(editor);
+        editor->setText(QStringLiteral("fast wi"));
+        Q_EMIT window_->doubts().changed(); // as it is told while gaps are looked at
+        QCoreApplication::processEvents();
+        QVERIFY(editor);
+        QCOMPARE(editor->text(), QStringLiteral("fast wi"));
+        QTest::keyClicks(editor, QStringLiteral("ng"));
+        QTest::keyClick(editor, Qt::Key_Return);
+        QTRY_COMPARE(mending().mends[0].name, std::string("fast wing"));
+    }
+
+    void theListShowsThePatch() {
+        QTRY_VERIFY_WITH_TIMEOUT(!window_->doubts().isSearching() && !window_->doubts().gaps().empty(),
+                                 120'000);
+        const auto pictureOfGap = [&] {
+            const auto gap = std::ranges::find(window_->doubts().gaps(), 8, &DoubtfulGap::first);
+            if (gap != window_->doubts().gaps().end()) window_->doubts().wantPictures({*gap});
+            return window_->doubts().picture(8);
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(!pictureOfGap().isNull(), 60'000);
+        const QImage before = pictureOfGap();
+        drawPatch({10, 10, 300, 160});
+        window_.type("patchBlur", QStringLiteral("60"));
+        QTRY_VERIFY_WITH_TIMEOUT(!pictureOfGap().isNull() && pictureOfGap() != before, 60'000);
     }
 
     void theGapRunsThroughAndTheLengthIsKept() {

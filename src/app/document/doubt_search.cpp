@@ -57,16 +57,12 @@ void DoubtSearch::stopAll() {
         one->request_stop();
 }
 
-void DoubtSearch::setShot(std::shared_ptr<const PlannedFrames> frames, const GapFindings& found,
-                          const Matte& matte) {
+void DoubtSearch::setShot(std::shared_ptr<const PlannedFrames> frames, OutputFramesPtr shown,
+                          const GapFindings& found, const Matte& matte) {
     const bool same = frames_ && frames && frames_->facts().path == frames->facts().path && found == found_;
     stopAll();
     frames_ = std::move(frames);
-    if (const std::string key = frames_ ? shotKeyOf(*frames_) : std::string(); key != shotKey_) {
-        shotKey_ = key;
-        seen_ = {};
-        isSeenRead_ = false;
-    }
+    shown_ = std::move(shown);
     found_ = found;
     matte_ = matte;
     isMending_ = false;
@@ -88,22 +84,15 @@ void DoubtSearch::setShot(std::shared_ptr<const PlannedFrames> frames, const Gap
 void DoubtSearch::look() {
     if (!frames_) return;
     renew(looking_);
-    lookTasks_.run([this, frames = frames_, known = known_, shotKey = shotKey_, memory = seen_,
-                    isRead = isSeenRead_, stop = looking_.get_token()](const std::stop_token&) mutable {
+    lookTasks_.run([this, frames = frames_, known = known_, seen = seen_,
+                    stop = looking_.get_token()](const std::stop_token&) {
         std::vector<DoubtfulGap> found;
         auto told = std::chrono::steady_clock::now();
         const auto tell = [&](double share, bool isDone, const QString& trouble) {
             std::vector<DoubtfulGap> sorted = found;
             std::ranges::stable_sort(
                 sorted, [](const DoubtfulGap& a, const DoubtfulGap& b) { return a.doubt > b.doubt; });
-            // What was seen is kept whatever ends it.
-            auto seen = isDone ? std::optional(memory) : std::nullopt;
-            postTo(this, [this, sorted = std::move(sorted), seen = std::move(seen), shotKey, share, isDone,
-                          trouble, stop]() mutable {
-                if (seen && shotKey == shotKey_) {
-                    seen_ = *std::move(seen);
-                    isSeenRead_ = true;
-                }
+            postTo(this, [this, sorted = std::move(sorted), share, isDone, trouble, stop]() mutable {
                 if (stop.stop_requested()) return;
                 gaps_ = std::move(sorted);
                 progress_ = share;
@@ -113,14 +102,15 @@ void DoubtSearch::look() {
             });
             told = std::chrono::steady_clock::now();
         };
-        if (!isRead && known) memory = known->find(shotKey);
-        const std::size_t before = memory.size();
+        if (const std::string shot = shotKeyOf(*frames); shot != seen->shot)
+            *seen = {shot, known ? known->find(shot) : DoubtMemory()};
+        const std::size_t before = seen->memory.size();
         try {
             const std::vector<std::int64_t> outputs = outputsToDoubt(frames->plan());
             for (std::size_t i = 0; i < outputs.size(); ++i) {
                 throwIfStopped(stop);
                 std::optional<DoubtfulGap> gap;
-                withoutHelpers([&] { gap = doubtAt(*frames, outputs[i], &memory, stop); });
+                withoutHelpers([&] { gap = doubtAt(*frames, outputs[i], &seen->memory, stop); });
                 if (gap) found.push_back(*std::move(gap));
                 if (std::chrono::steady_clock::now() - told > between)
                     tell(static_cast<double>(i + 1) / static_cast<double>(outputs.size()), false, {});
@@ -131,7 +121,8 @@ void DoubtSearch::look() {
         } catch (const std::exception& error) {
             tell(1, true, QString::fromUtf8(error.what()));
         }
-        if (known && memory.size() != before) known->keep(shotKey, std::move(memory));
+        // What was seen is kept whatever ended it.
+        if (known && seen->memory.size() != before) known->keep(seen->shot, seen->memory);
     });
 }
 
@@ -141,18 +132,18 @@ QImage DoubtSearch::picture(std::int64_t gap) const {
 }
 
 void DoubtSearch::wantPictures(const std::vector<DoubtfulGap>& gaps) {
-    if (!frames_) return;
+    if (!shown_) return;
     std::vector<DoubtfulGap> missing;
     for (const DoubtfulGap& gap : gaps) {
-        if (gap.output >= frames_->count()) continue;
+        if (gap.output >= shown_->count()) continue;
         const auto at = pictures_.find(gap.first);
-        if (at == pictures_.end() || at->second.first != frames_->key(gap.output)) missing.push_back(gap);
+        if (at == pictures_.end() || at->second.first != shown_->key(gap.output)) missing.push_back(gap);
     }
     if (missing.empty()) return;
     picturing_.request_stop();
     renew(picturing_);
     lookTasks_.run(
-        [this, frames = frames_, missing = std::move(missing),
+        [this, frames = shown_, missing = std::move(missing),
          stop = picturing_.get_token()](const std::stop_token&) {
             try {
                 for (const DoubtfulGap& gap : missing) {

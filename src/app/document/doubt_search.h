@@ -18,7 +18,6 @@
 #include <memory>
 #include <optional>
 #include <stop_token>
-#include <unordered_map>
 #include <vector>
 
 namespace yarngap::app {
@@ -44,8 +43,10 @@ class DoubtSearch : public QObject {
     DoubtSearch(DoubtSearch&&) = delete;
     DoubtSearch& operator=(DoubtSearch&&) = delete;
 
-    /// The frames of the current shot; null for none. Looking begins a moment later.
-    void setShot(std::shared_ptr<const PlannedFrames> frames, const GapFindings& found, const Matte& matte);
+    /// The frames of the current shot, and the same as they are shown, with patches; null for none. Looking
+    /// begins a moment later.
+    void setShot(std::shared_ptr<const PlannedFrames> frames, OutputFramesPtr shown, const GapFindings& found,
+                 const Matte& matte);
     /// All gaps seen so far, worst first.
     [[nodiscard]] const std::vector<DoubtfulGap>& gaps() const { return gaps_; }
     /// Share of the gaps seen, 0 to 1.
@@ -79,13 +80,17 @@ class DoubtSearch : public QObject {
     void stopAll();
 
     std::shared_ptr<const PlannedFrames> frames_;
+    OutputFramesPtr shown_;
     GapFindings found_;
     Matte matte_;
     std::vector<DoubtfulGap> gaps_;
-    std::shared_ptr<KnownDoubts> known_; ///< null where nothing is kept
-    std::string shotKey_;
-    DoubtMemory seen_;        ///< of the shot with that key
-    bool isSeenRead_ = false; ///< what was kept of it has been read
+    /// What was seen of one shot.
+    struct Seen {
+        std::string shot;
+        DoubtMemory memory;
+    };
+    std::shared_ptr<KnownDoubts> known_;                    ///< null where nothing is kept
+    std::shared_ptr<Seen> seen_ = std::make_shared<Seen>(); ///< on the thread of lookTasks_ alone
     std::map<std::int64_t, std::pair<std::string, QImage>>
         pictures_; ///< by gap, with the key they were made under
     double progress_ = 0;

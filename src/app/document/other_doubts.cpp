@@ -11,7 +11,7 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr std::size_t fewBytes = std::size_t{48} << 20;
+constexpr std::size_t fewBytes = std::size_t{24} << 20; // beside the memory of what is on screen
 
 /// The frames of a shot that is not on screen; null where its settings do not suit its file.
 std::shared_ptr<const PlannedFrames> framesOf(const OtherShot& other) {

@@ -122,6 +122,7 @@ GapMends::GapMends(QWidget* parent)
                 Q_EMIT mendAsked(changed, what, kind);
             });
     setGap(std::nullopt, {}, {});
+    fillList();
 }
 
 QPushButton* GapMends::menuButton(const QString& text, const char* name, const QString& tip,
@@ -218,8 +219,11 @@ void GapMends::layOut() {
 
 void GapMends::setGap(const std::optional<GapToMend>& gap, const Mending& mending,
                       const std::vector<Take>& takes) {
+    const bool isSame = gap.has_value() == gap_.has_value() && (!gap || gap->gaps == gap_->gaps) &&
+                        mending == mending_ && takes == takes_;
     gap_ = gap;
     mending_ = mending;
+    takes_ = takes;
     head_->setText(gap ? rangeWords(gap->gaps) : tr("No gap at the playhead"));
     words_->setText(gap && !gap->isMade && gap->words.isEmpty() ? tr("nothing is made in it by optical flow")
                     : gap                                       ? gap->words
@@ -232,9 +236,7 @@ void GapMends::setGap(const std::optional<GapToMend>& gap, const Mending& mendin
     cures_->setEnabled(gap && gap->isMade);
     guide_->setEnabled(gap && gap->isMade);
     accept_->setText(gap && gap->accepted ? tr("Reopen") : tr("Accept"));
-    fillList();
-    const auto at = selected();
-    if (at && mending_.mends[*at].patch) patchSettings_->setMend(mending_.mends[*at], takes);
+    if (!isSame) fillList(); // else a name may be typed in it, or a choice be open
 }
 
 void GapMends::setDrawing(bool patch, bool guide) {
@@ -292,6 +294,7 @@ void GapMends::showSelected() {
     for (ValueField* field : {first_, last_})
         field->setEnabled(!mend.changes.guide); // it belongs to its gap
     patchSettings_->setVisible(mend.patch.has_value());
+    if (mend.patch) patchSettings_->setMend(mend, takes_);
 }
 
 void GapMends::put(const QString& name, const MendChanges& changes) {

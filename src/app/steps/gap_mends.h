@@ -64,6 +64,7 @@ class GapMends : public QWidget {
 
     std::optional<GapToMend> gap_;
     Mending mending_;
+    std::vector<Take> takes_;
     QLabel* head_;
     QLabel* words_;
     QPushButton* cures_;

@@ -24,6 +24,7 @@
 #include "app/window/shown_shot.h"
 #include "app/window/top_bar.h"
 
+#include <QTimer>
 #include <QToolButton>
 #include <QWidget>
 
@@ -150,6 +151,7 @@ class MainWindow : public QWidget {
     PlayheadKeeper playhead_;
     DoubtSearch doubts_;
     OtherDoubts otherDoubts_;
+    QTimer othersSoon_;        ///< before the others are looked at
     BackgroundTasks gapTasks_; ///< what guides and outlines need of the pictures
     std::stop_source outlining_;
     std::optional<std::size_t> patch_; ///< whose outline is being changed; none while a new one is drawn

@@ -19,9 +19,19 @@ void MainWindow::connectMend() {
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addWidget(mendingList_);
     connect(&doubts_, &DoubtSearch::changed, this, &MainWindow::showDoubts);
-    connect(&doubts_, &DoubtSearch::changed, this, &MainWindow::lookAtOtherShots);
-    connect(&document_, &Document::mediaChanged, this, &MainWindow::lookAtOtherShots);
-    connect(&document_, &Document::shotsChanged, this, &MainWindow::lookAtOtherShots);
+    // Much is told while files are opened and measured; shots with all that lies on them are not copied each
+    // time.
+    constexpr int lookSoon = 500; // ms
+    othersSoon_.setSingleShot(true);
+    othersSoon_.setInterval(lookSoon);
+    connect(&othersSoon_, &QTimer::timeout, this, &MainWindow::lookAtOtherShots);
+    const auto soon = [this] {
+        if (doubts_.isSearching()) otherDoubts_.pause();
+        if (!othersSoon_.isActive()) othersSoon_.start();
+    };
+    connect(&doubts_, &DoubtSearch::changed, this, soon);
+    connect(&document_, &Document::mediaChanged, this, soon);
+    connect(&document_, &Document::shotsChanged, this, soon);
     connect(&otherDoubts_, &OtherDoubts::changed, this, &MainWindow::showDoubts);
     gapView_->setDoubtWords([this](const PlanRow& row) {
         const auto gap = std::ranges::find_if(
@@ -117,7 +127,9 @@ void MainWindow::showDoubts() {
 
 void MainWindow::lookAtOtherShots() {
     // The shot on screen comes first, and so does all that it needs.
-    if (doubts_.isSearching() || !document_.current()) return otherDoubts_.pause();
+    const Shot* current = document_.current();
+    if (!current || !plan() || doubts_.isSearching() || !document_.gapFindingsOf(*current))
+        return otherDoubts_.pause();
     std::vector<OtherShot> shots;
     const auto& all = document_.project().shots;
     bool measuring = false; // one after the other

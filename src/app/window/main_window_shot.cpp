@@ -49,7 +49,7 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty());
     compare(gapView_->isComparing());
     mendingList_->setShot(plan(), shot.mending, timing.outputRate);
-    doubts_.setShot(shown_.planned(), shown_.found(), shot.matte);
+    doubts_.setShot(shown_.planned(), shown_.frames(), shown_.found(), shot.matte);
     showGapMends();
     showPatchOutline();
 }
@@ -89,7 +89,7 @@ void MainWindow::showNoShot(const Shot* shot) {
     sound_.setShot(nullptr, nullptr, nullptr, Rate());
     chart_->setPlan(nullptr, {});
     mendingList_->setShot(nullptr, {}, Rate());
-    doubts_.setShot(nullptr, {}, {});
+    doubts_.setShot(nullptr, nullptr, {}, {});
     QString words = tr("Drop a video file here, or press Ctrl+O to open one.");
     QImage standIn;
     if (shot) {

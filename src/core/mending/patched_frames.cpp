@@ -95,11 +95,6 @@ std::string PatchedFrames::key(std::int64_t n) const {
     return key;
 }
 
-std::vector<PicturePoint> PatchedFrames::outline(std::size_t i, std::int64_t n,
-                                                 const std::stop_token& stop) const {
-    return tools_->outlines->at(patches_->at(i).patch, positionOf(n), stop);
-}
-
 Image PatchedFrames::nearest(const Image& frame, std::int64_t n, const PatchAtWork& patch,
                              const PictureArea& place, const std::stop_token& stop) const {
     const PlanRow& row = below_->row(n);
@@ -154,17 +149,18 @@ class PatchedFrames::InMaking final : public FrameInMaking {
                 others_.emplace(i, otherwise->begin(n));
     }
     void read(const std::stop_token& stop) override {
-        below_->read(stop);
+        kept_ = frames_->below_->kept(n_);
+        if (!kept_) below_->read(stop);
         for (const auto& [i, other] : others_)
             other->read(stop);
     }
     void estimate(const std::stop_token& stop) override {
-        below_->estimate(stop);
+        if (!kept_) below_->estimate(stop);
         for (const auto& [i, other] : others_)
             other->estimate(stop);
     }
     MadeFrame finish(const std::stop_token& stop) override {
-        MadeFrame made = below_->finish(stop);
+        MadeFrame made = kept_ ? *std::move(kept_) : below_->finish(stop);
         auto patched = std::make_shared<Image>(*made.image);
         for (const std::size_t i : frames_->of(n_)) {
             const auto other = others_.find(i);
@@ -179,6 +175,7 @@ class PatchedFrames::InMaking final : public FrameInMaking {
     std::shared_ptr<const PatchedFrames> frames_;
     std::int64_t n_;
     std::unique_ptr<FrameInMaking> below_;
+    std::optional<MadeFrame> kept_; ///< the frame below, where it need not be made
     std::map<std::size_t, std::unique_ptr<FrameInMaking>> others_;
 };
 

@@ -56,10 +56,6 @@ class PatchedFrames final : public OutputFrames {
     }
     [[nodiscard]] std::string keepingTrouble() const override { return below_->keepingTrouble(); }
 
-    /// The outline of patch `i` at an output frame, in pixels of the source frames.
-    [[nodiscard]] std::vector<PicturePoint> outline(std::size_t i, std::int64_t n,
-                                                    const std::stop_token& stop = {}) const;
-
   private:
     class InMaking;
     struct Tools;
