@@ -2,6 +2,7 @@
 #pragma once
 
 #include "cli/exit_status.h"
+#include "cli/finish_arguments.h"
 #include "cli/reader.h"
 #include "cli/shot_arguments.h"
 #include "core/mending/doubt_list.h"
@@ -52,6 +53,7 @@ struct RenderArguments {
     bool replace = false;
     bool reel = false;
     std::optional<std::string> mend; ///< auto or auto:LIMIT
+    FinishArguments finish;
 };
 
 /// `render`: writes the result.

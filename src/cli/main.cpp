@@ -119,6 +119,7 @@ struct CommandLine {
                            "Folder with motion vectors to use, as `vectors` writes them");
         render->add_flag("--json", json, "Print the report as JSON");
         arguments.addTo(*render);
+        rendering.finish.addTo(*render);
     }
 
     void addVectors() {
@@ -169,6 +170,7 @@ int main(int argc, char** argv) {
         InBetweens checked;
         line.arguments.inBetweens.applyTo(checked);
         if (line.rendering.mend) doubtLimitFrom(*line.rendering.mend);
+        line.rendering.finish.check();
         if (*line.render) formatForTarget(line.rendering.target);
     } catch (const Error& error) {
         std::cerr << error.what() << '\n';

@@ -13,21 +13,23 @@ namespace yarngap::cli {
 namespace {
 
 /// A shot ready to be rendered, with the rate of its result.
-std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const std::optional<Rate>& rate,
-                                   std::size_t cacheBytes, const std::shared_ptr<VectorStore>& vectors,
-                                   const std::shared_ptr<FrameFolder>& finished, const Reader& reader,
-                                   const std::optional<double>& mendFrom) {
+std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, const RenderArguments& own,
+                                   const std::optional<Rate>& rate, std::size_t cacheBytes,
+                                   const std::shared_ptr<VectorStore>& vectors,
+                                   const std::shared_ptr<FrameFolder>& finished, const Reader& reader) {
+    own.finish.applyTo(shot.finish);
     const Footage footage = opened(shot, arguments, cacheBytes, reader, vectors, finished);
     const MediaFacts& facts = footage.axis->facts();
     Timing timing = arguments.timing(shot, facts);
     if (rate) timing = withOutputRate(timing, *rate);
     keepForOneGap(*vectors, facts);
     const GapFindings found = findingsOf(arguments, shot, footage, reader);
-    if (mendFrom)
-        shot.mending = mendedAsBest(shot, footage, found, timing,
-                                    {.vectors = vectors, .limit = *mendFrom, .stop = reader.stop()});
-    const ReadyShot ready =
-        readyShot(shot, footage, found, {.vectors = vectors, .finished = finished, .timing = timing});
+    if (own.mend)
+        shot.mending = mendedAsBest(
+            shot, footage, found, timing,
+            {.vectors = vectors, .limit = doubtLimitFrom(*own.mend), .stop = reader.stop()});
+    const ReadyShot ready = own.finish.ready(
+        shot, footage, found, {.vectors = vectors, .finished = finished, .timing = timing}, reader.stop());
     return {{shot.name, ready.frames}, timing.outputRate};
 }
 
@@ -39,7 +41,9 @@ ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bo
     const OutputFormat format = formatForTarget(target);
     std::vector<Shot> shots;
     if (own.reel) {
-        if (const std::string option = arguments.forOneShot(); !option.empty())
+        std::string option = arguments.forOneShot();
+        if (option.empty()) option = own.finish.forOneShot();
+        if (!option.empty())
             throw WrongUsage("--reel renders the shots as the project has them; " + option +
                              " is for one shot.");
         if (std::filesystem::path(arguments.input).extension() != ".yarngap")
@@ -54,20 +58,20 @@ ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bo
     if (!own.vectorFiles.empty()) vectors->useFiles(own.vectorFiles);
     // Frames made by other vectors than those of the files are not what was asked for.
     const auto finished = own.vectorFiles.empty() ? frameFolderOfUser() : nullptr;
-    std::optional<double> mendFrom;
-    if (own.mend) mendFrom = doubtLimitFrom(*own.mend);
     std::vector<RenderPart> parts;
     std::optional<Rate> rate; // that of the first shot goes for all
     for (const Shot& shot : shots) {
         auto [part, ownRate] =
-            partOf(shot, arguments, rate, cacheBytes / shots.size(), vectors, finished, reader, mendFrom);
+            partOf(shot, arguments, own, rate, cacheBytes / shots.size(), vectors, finished, reader);
         if (!rate) rate = ownRate;
         parts.push_back(std::move(part));
     }
     const auto whenUndecodable =
         own.whenUndecodable == "hold" ? WhenUndecodable::hold : WhenUndecodable::stop;
-    RenderJob job(std::move(parts), {target, format, *rate, whenUndecodable, own.replace, arguments.inputs(),
-                                     yieldToInterface});
+    InputFiles inputs = arguments.inputs();
+    own.finish.addInputs(inputs);
+    RenderJob job(std::move(parts),
+                  {target, format, *rate, whenUndecodable, own.replace, std::move(inputs), yieldToInterface});
     try {
         const RenderReport report = [&] {
             TerminalProgress line;

@@ -7,11 +7,12 @@ namespace yarngap {
 
 MemoryShares sharesOf(std::size_t bytes) {
     const std::size_t hundredth = std::max(bytes, leastMemory) / 100;
-    return {.pictures = 38 * hundredth,
+    return {.pictures = 32 * hundredth,
             .otherVersions = 19 * hundredth,
             .insights = 8 * hundredth,
             .vectors = 20 * hundredth,
-            .sourceFrames = 15 * hundredth};
+            .sourceFrames = 15 * hundredth,
+            .madeFrames = 6 * hundredth};
 }
 
 std::size_t machineMemory() {

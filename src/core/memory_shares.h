@@ -13,6 +13,7 @@ struct MemoryShares {
     std::size_t insights = 0;      ///< what overlays and probe tell
     std::size_t vectors = 0;
     std::size_t sourceFrames = 0; ///< decoded
+    std::size_t madeFrames = 0;   ///< before their finish, where they have one
 };
 
 inline constexpr std::size_t leastMemory = std::size_t{512} << 20;

@@ -122,6 +122,14 @@ std::optional<MediaFacts> Document::currentFacts() const {
     return axis ? std::optional(axis->facts()) : std::nullopt;
 }
 
+void Document::editTwo(const QString& text, const std::function<void(Shot&, Shot&)>& change) {
+    const auto at = static_cast<std::size_t>(current_);
+    if (!current() || at + 1 >= project_.shots.size()) return;
+    std::vector<Shot> shots = project_.shots;
+    change(shots[at], shots[at + 1]);
+    if (shots != project_.shots) undo_.push(new ShotsCommand(*this, text, shots, current_, 0));
+}
+
 void Document::editInterpretation(const QString& text, const Interpretation& changed) {
     const auto index = currentMedia();
     const auto axis = currentAxis();

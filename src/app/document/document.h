@@ -8,6 +8,7 @@
 #include <QObject>
 #include <QUndoStack>
 
+#include <functional>
 #include <optional>
 
 namespace yarngap::app {
@@ -63,6 +64,8 @@ class Document : public QObject {
     void relinkCurrent(const QString& file, bool anyway = false);
     /// Replaces the current shot's settings. Edits of the same `kind` in a row become one step of undo.
     void edit(const QString& text, const Shot& changed, int kind = 0);
+    /// Changes the current shot and the next one in one step of undo; nothing where there is no next one.
+    void editTwo(const QString& text, const std::function<void(Shot& here, Shot& after)>& change);
     /// What is decided about source frames goes along, and so does all that lies on them.
     void editInterpretation(const QString& text, const Interpretation& changed);
     /// Decides about source frames. The result is as many frames longer or shorter, unless it is to

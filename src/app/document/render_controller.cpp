@@ -3,6 +3,7 @@
 #include "app/document/background_tasks.h"
 #include "core/background_priority.h"
 #include "core/files/write_failure.h"
+#include "core/finish/measured_finish.h"
 #include "core/shot/ready_shot.h"
 
 #include <chrono>
@@ -31,7 +32,11 @@ RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStor
     const GapFindings found = request.found
                                   ? *request.found
                                   : footage.axis->findings(*request.known->findings(request.index, {}, stop));
-    const ReadyShot ready = readyShot(request.shot, footage, found,
+    Shot shot = request.shot;
+    if (lacksMeasures(shot.finish))
+        shot.finish = withMeasures(shot.finish, *footage.frames, request.timing.from, request.timing.to, found.cuts,
+                                   {}, stop);
+    const ReadyShot ready = readyShot(shot, footage, found,
                                       {.vectors = vectors, .finished = finished, .timing = request.timing});
     return {request.shot.name, ready.frames};
 }

@@ -140,7 +140,7 @@ std::string Preview::State::draftKey(std::int64_t output) const {
 }
 
 std::string Preview::State::sourceKey(std::int64_t frame, Size pictureSize) const {
-    return sized(frames->source().identityOf(frame) + ":source", pictureSize);
+    return sized(frames->keyOfSourceAsShown(frame) + ":source", pictureSize);
 }
 
 bool Preview::State::has(std::int64_t output) const {

@@ -1,6 +1,7 @@
 // Output frames for the screen, made in the background from the same OutputFrames that are rendered.
 #pragma once
 
+#include "core/finish/tone.h"
 #include "core/image/rgb_picture.h"
 #include "core/inspection/frame_look.h"
 #include "core/media/lru_cache.h"
@@ -31,6 +32,7 @@ struct PreviewPicture {
     double edgeScale = 1; ///< see scaleThatHides
     QImage small;         ///< at most smallPictureWidth pixels wide, for the filmstrip
     FrameLook look;       ///< of output frames
+    std::optional<Histogram> histogram; ///< likewise
     bool draft = false;   ///< a quick look, until the one with the chosen settings is made
     QString remark;       ///< sentence when it shows something else than it should, as for a damaged frame
     QString trouble;      ///< sentence when it could not be made; the image is null then

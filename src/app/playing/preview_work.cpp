@@ -149,12 +149,13 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
             made->doubt = frame.doubt;
             made->edgeScale = frame.edgeScale;
         } else {
-            image = frames.source().frame(job.frame, stop);
+            image = frames.sourceAsShown(job.frame, stop);
         }
         throwIfStopped(stop);
         made->image = toQImage(toScreenRgb(*image, colour, job.size.width, job.size.height));
         if (job.kind == Kind::output) {
             made->look = lookOf(*image);
+            made->histogram = histogramOf(*image, colour);
             const int wide = std::min(smallPictureWidth, job.size.width);
             made->small = toQImage(toScreenRgb(
                 *image, colour, wide,
@@ -219,7 +220,7 @@ void Preview::makeInsight(const State& state, const Job& job, const std::stop_to
         const Flanks flanks = flanksOf(state.frames->row(job.frame), source.frames());
         std::vector<RgbPicture> beside;
         for (const auto& frame : {flanks.before, flanks.after})
-            if (frame) beside.push_back(onScreen(*source.frame(*frame, stop)));
+            if (frame) beside.push_back(onScreen(*state.frames->sourceAsShown(*frame, stop)));
         throwIfStopped(stop);
         RgbPicture difference = onScreen(*made->frame.image);
         for (std::size_t i = 0; i < difference.bgra.size(); ++i) {

@@ -113,7 +113,7 @@ void GapView::connectParts() {
         refreshProbe();
     });
     connect(stage_, &PictureStage::shown, this, [this] {
-        for (OutlineOverlay* overlay : {matteOverlay_.data(), patchOverlay_.data()})
+        for (QWidget* overlay : std::initializer_list<QWidget*>{matteOverlay_, patchOverlay_, placeOverlay_, holdOverlay_})
             if (overlay) overlay->update(); // the picture may lie elsewhere now
     });
 }
@@ -130,18 +130,18 @@ GapView::~GapView() {
     delete tries_; // which stops its work, so that the tasks need not be waited for to their end
 }
 
-void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts) {
+void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& shown,
+                      const MediaFacts& source) {
     closeTries();
-    if (facts.path != facts_.path) {
+    if (source.path != facts_.path) {
         leaveGuide();
-        leaveMatte();
-        leavePatch();
+        leaveOverlays();
     }
-    facts_ = facts;
+    facts_ = source;
     plan_ = std::move(plan);
     timing_ = timing;
-    stage_->setShot(plan_, facts);
-    strip_->setShot(plan_, facts.width * facts.pixelAspect.toDouble() / std::max(1, facts.height));
+    stage_->setShot(plan_, shown);
+    strip_->setShot(plan_, shown.width * shown.pixelAspect.toDouble() / std::max(1, shown.height));
     plot_->setPlan(plan_);
     preview_.want(player_.playhead(), 1);
     stage_->takePicture();
@@ -152,8 +152,7 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
 void GapView::setStandIn(const QImage& picture, const QString& words) {
     closeTries();
     leaveGuide();
-    leaveMatte();
-    leavePatch();
+    leaveOverlays();
     compareWith({});
     showFilmStrip(false);
     showSourceSheet(false);
@@ -254,8 +253,7 @@ void GapView::showFilmStrip(bool on) {
         if (isComparing()) compareWith({});
         closeTries();
         leaveGuide();
-        leaveMatte();
-        leavePatch();
+        leaveOverlays();
         showSourceSheet(false);
     }
     // The keys go back to the transport, not to the next button.
@@ -274,8 +272,7 @@ void GapView::showSourceSheet(bool on) {
     if (on) {
         if (isComparing()) compareWith({});
         closeTries();
-        leaveMatte();
-        leavePatch();
+        leaveOverlays();
         leaveGuide();
         showFilmStrip(false);
         player_.pause();
@@ -349,8 +346,8 @@ void GapView::refreshSentence() {
     else if (stage_->isDraft())
         text += tr(" · draft, a better one is being made…");
     // Below the picture, since a subject may be anywhere in it.
-    for (const OutlineOverlay* overlay : {matteOverlay_.data(), patchOverlay_.data()})
-        if (overlay) text = overlay->hint() + QLatin1Char('\n') + text;
+    for (const QString& hint : overlayHints())
+        text = hint + QLatin1Char('\n') + text;
     sentence_->setText(text);
     const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
     transport_->zoomButton().setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);

@@ -7,9 +7,11 @@
 #include "app/stage/compare_bar.h"
 #include "app/stage/film_strip.h"
 #include "app/stage/guide_sheet.h"
+#include "app/stage/hold_overlay.h"
 #include "app/stage/other_versions.h"
 #include "app/stage/outline_overlay.h"
 #include "app/stage/picture_stage.h"
+#include "app/stage/place_overlay.h"
 #include "app/stage/pulse_plot.h"
 #include "app/stage/source_sheet.h"
 #include "app/stage/source_sheet_bar.h"
@@ -41,7 +43,9 @@ class GapView : public QWidget {
     GapView(GapView&&) = delete;
     GapView& operator=(GapView&&) = delete;
 
-    void setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& facts);
+    /// `shown` are the facts of the frames that are shown, `source` those of the source frames.
+    void setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& shown,
+                 const MediaFacts& source);
     void setStandIn(const QImage& picture, const QString& words);
     [[nodiscard]] QString sentence() const { return sentence_->text(); }
     [[nodiscard]] PictureStage& stage() { return *stage_; }
@@ -62,6 +66,20 @@ class GapView : public QWidget {
     void leavePatch();
     [[nodiscard]] bool editsPatch() const { return patchOverlay_ != nullptr; }
     [[nodiscard]] bool editsOutline() const { return editsMatte() || editsPatch(); }
+    /// Scales and places the picture in its frame, until it is left.
+    void editPlace();
+    void showPlace(const PlaceOverlay::Place& place, QSize frame, const std::array<QPointF, 4>& corners);
+    void leavePlace();
+    [[nodiscard]] bool editsPlace() const { return placeOverlay_ != nullptr; }
+    /// Chooses a point to hold still, and changes its path, until it is left.
+    void editHold(bool isSecond);
+    void showHold(const FollowedPath& path, double reach);
+    void leaveHold();
+    [[nodiscard]] bool editsHold() const { return holdOverlay_ != nullptr; }
+    /// Whether something lies over the stage that keys with Ctrl move.
+    [[nodiscard]] bool hasOverlay() const { return editsOutline() || editsPlace() || editsHold(); }
+    /// Whether what is drawn belongs to places of the source, so that frames before their finish are wanted.
+    [[nodiscard]] bool needsSourcePlaces() const { return editsOutline() || editsHold() || guide_; }
     /// Shows the source frames of a gap side by side instead of the stage, to draw a guide on them, until it
     /// is left.
     void editGuide(const Guide& guide);
@@ -71,6 +89,7 @@ class GapView : public QWidget {
     [[nodiscard]] GuideSheet* guideSheet() { return guide_; }
     /// Shows every frame as these have it, while a key is held; null ends that.
     void showInstead(const OutputFramesPtr& version, const QString& name);
+    void leaveOverlays();
     /// Next original after, or last one before, the playhead.
     void goToOriginal(int direction);
     /// First frame of the next gap, or of this one and then the one before.
@@ -111,6 +130,12 @@ class GapView : public QWidget {
     void patchLeft();
     void guideEdited(const yarngap::Guide& guide, const QString& what);
     void guideLeft();
+    void placeEdited(const yarngap::app::PlaceOverlay::Place& place, bool isDragged);
+    void placeLeft();
+    void holdChosen(const yarngap::PicturePoint& at, double reach);
+    void holdPut(const yarngap::PicturePoint& at);
+    void holdLeft();
+    void sourcePlacesNeeded(); ///< or needed no more; see needsSourcePlaces
     void sourceSheetShown(bool on);
 
   private:
@@ -126,7 +151,9 @@ class GapView : public QWidget {
     void showComparison();
     [[nodiscard]] OutlineOverlay* newOutline(const OutlineWords& words);
     void refreshGuide();
-    void giveBack(QPointer<OutlineOverlay>& overlay);
+    template <typename Overlay>
+    void giveBack(QPointer<Overlay>& overlay);
+    [[nodiscard]] QStringList overlayHints() const;
     void changeMatte(const std::vector<PicturePoint>& outline, OutlineOverlay::Change change);
 
     Player& player_;
@@ -139,8 +166,10 @@ class GapView : public QWidget {
     std::unique_ptr<Preview> instead_; ///< made when first needed
     QPointer<OutlineOverlay> matteOverlay_;
     QPointer<OutlineOverlay> patchOverlay_;
+    QPointer<PlaceOverlay> placeOverlay_;
+    QPointer<HoldOverlay> holdOverlay_;
     Matte matte_;
-    MediaFacts facts_;
+    MediaFacts facts_; ///< of the source
     QLabel* sentence_;
     std::function<QString(const PlanRow&)> doubtWords_;
     StageTools* tools_;

@@ -15,7 +15,7 @@ void GapView::editMatte(const Matte& matte) {
     leaveGuide();
     showFilmStrip(false);
     showSourceSheet(false);
-    leavePatch();
+    leaveOverlays();
     delete matteOverlay_;
     matteOverlay_ =
         newOutline({"matteOverlay", tr("Outline of the matte"), tr("Click around the subject. Esc leaves.")});
@@ -29,6 +29,7 @@ void GapView::editMatte(const Matte& matte) {
     connect(matteOverlay_, &OutlineOverlay::left, this, &GapView::leaveMatte);
     setMatte(matte);
     matteOverlay_->setFocus();
+    Q_EMIT sourcePlacesNeeded();
 }
 
 OutlineOverlay* GapView::newOutline(const OutlineWords& words) {
@@ -57,12 +58,14 @@ void GapView::setMatte(const Matte& matte) {
         (isKey ? tr("Key at source frame %1.") : tr("Source frame %1, between keys.")).arg(frame));
 }
 
-void GapView::giveBack(QPointer<OutlineOverlay>& overlay) {
+template <typename Overlay>
+void GapView::giveBack(QPointer<Overlay>& overlay) {
     if (overlay->hasFocus()) window()->setFocus();
     overlay->hide();
     overlay->deleteLater(); // this may be its own signal
     overlay = nullptr;
     refreshSentence();
+    Q_EMIT sourcePlacesNeeded();
 }
 
 void GapView::leaveMatte() {
@@ -77,7 +80,7 @@ void GapView::editPatch(bool isNew) {
     leaveGuide();
     showFilmStrip(false);
     showSourceSheet(false);
-    leaveMatte();
+    leaveOverlays();
     delete patchOverlay_;
     patchOverlay_ = newOutline(
         {"patchOverlay", tr("Outline of the patch"), tr("Click around the place to patch. Esc leaves.")});
@@ -90,6 +93,7 @@ void GapView::editPatch(bool isNew) {
     else
         showPatchOutline({}, false, tr("Finding where the outline has gone…"));
     patchOverlay_->setFocus();
+    Q_EMIT sourcePlacesNeeded();
 }
 
 void GapView::showPatchOutline(const std::vector<PicturePoint>& outline, bool isKey, const QString& where) {
@@ -102,13 +106,86 @@ void GapView::leavePatch() {
     Q_EMIT patchLeft();
 }
 
+void GapView::editPlace() {
+    if (!plan_) return;
+    closeTries();
+    leaveGuide();
+    showFilmStrip(false);
+    showSourceSheet(false);
+    leaveOverlays();
+    placeOverlay_ = new PlaceOverlay([this] { return stage_->placeOfPicture(); }, stage_);
+    connect(placeOverlay_, &PlaceOverlay::placed, this, &GapView::placeEdited);
+    connect(placeOverlay_, &PlaceOverlay::left, this, &GapView::leavePlace);
+    stage_->setFit();
+    placeOverlay_->QWidget::show();
+    placeOverlay_->setFocus();
+    refreshSentence();
+}
+
+void GapView::showPlace(const PlaceOverlay::Place& place, QSize frame, const std::array<QPointF, 4>& corners) {
+    if (placeOverlay_) placeOverlay_->show(place, frame, corners);
+}
+
+void GapView::leavePlace() {
+    if (!placeOverlay_) return;
+    giveBack(placeOverlay_);
+    Q_EMIT placeLeft();
+}
+
+void GapView::editHold(bool isSecond) {
+    if (!plan_) return;
+    closeTries();
+    leaveGuide();
+    showFilmStrip(false);
+    showSourceSheet(false);
+    leaveOverlays();
+    holdOverlay_ =
+        new HoldOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height, isSecond, stage_);
+    connect(holdOverlay_, &HoldOverlay::chosen, this, &GapView::holdChosen);
+    connect(holdOverlay_, &HoldOverlay::put, this, &GapView::holdPut);
+    connect(holdOverlay_, &HoldOverlay::left, this, &GapView::leaveHold);
+    connect(holdOverlay_, &HoldOverlay::hintChanged, this, &GapView::refreshSentence);
+    holdOverlay_->QWidget::show();
+    holdOverlay_->setFocus();
+    Q_EMIT sourcePlacesNeeded();
+}
+
+void GapView::showHold(const FollowedPath& path, double reach) {
+    if (!holdOverlay_ || !plan_ || plan_->rows.empty()) return;
+    const auto at = std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1);
+    const PlanRow& row = plan_->rows[static_cast<std::size_t>(at)];
+    const bool isMade = row.kind == FrameKind::flow || row.kind == FrameKind::blend;
+    holdOverlay_->show(path, reach, isMade ? std::nullopt : std::optional(row.first));
+}
+
+void GapView::leaveHold() {
+    if (!holdOverlay_) return;
+    giveBack(holdOverlay_);
+    Q_EMIT holdLeft();
+}
+
+void GapView::leaveOverlays() {
+    leaveMatte();
+    leavePatch();
+    leavePlace();
+    leaveHold();
+}
+
+QStringList GapView::overlayHints() const {
+    QStringList hints;
+    for (const OutlineOverlay* overlay : {matteOverlay_.data(), patchOverlay_.data()})
+        if (overlay) hints << overlay->hint();
+    if (placeOverlay_) hints << placeOverlay_->hint();
+    if (holdOverlay_) hints << holdOverlay_->hint();
+    return hints;
+}
+
 void GapView::editGuide(const Guide& guide) {
     if (!plan_) return;
     closeTries();
     showFilmStrip(false);
     showSourceSheet(false);
-    leaveMatte();
-    leavePatch();
+    leaveOverlays();
     delete guide_;
     guide_ = new GuideSheet(facts_.width, facts_.height,
                             facts_.width * facts_.pixelAspect.toDouble() / std::max(1, facts_.height), this);
@@ -126,6 +203,7 @@ void GapView::editGuide(const Guide& guide) {
     refreshTransport();
     guide_->show();
     guide_->setFocus();
+    Q_EMIT sourcePlacesNeeded();
 }
 
 void GapView::setGuide(const Guide& guide) {
@@ -147,6 +225,7 @@ void GapView::leaveGuide() {
     refreshSentence();
     refreshTransport();
     Q_EMIT guideLeft();
+    Q_EMIT sourcePlacesNeeded();
 }
 
 void GapView::refreshGuide() {
@@ -175,7 +254,9 @@ void GapView::showInstead(const OutputFramesPtr& version, const QString& name) {
         for (const auto signal : {&Preview::pictureReady, &Preview::draftReady})
             connect(instead_.get(), signal, this, [this] { stage_->update(); });
     }
-    stage_->showInstead(instead_.get(), name);
+    const MediaFacts& facts = version->facts();
+    stage_->showInstead(instead_.get(), name,
+                        facts.width * facts.pixelAspect.toDouble() / std::max(1, facts.height));
     instead_->want(player_.playhead(), 1);
     instead_->setShot(version);
 }

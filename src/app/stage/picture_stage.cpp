@@ -15,6 +15,14 @@ namespace {
 constexpr double flankWidth = 128;
 constexpr double narrow = 620; // below this width the flanks make room for the picture
 
+/// The largest place of a shape, width over height, in the middle of another; 0: the whole.
+QRectF shapedIn(const QRectF& place, double shape) {
+    if (shape <= 0 || place.height() <= 0) return place;
+    QSizeF size(place.width(), place.width() / shape);
+    if (size.height() > place.height()) size = {place.height() * shape, place.height()};
+    return {place.center() - QPointF(size.width() / 2, size.height() / 2), size};
+}
+
 } // namespace
 
 PictureStage::PictureStage(Player& player, Preview& preview, QWidget* parent)
@@ -158,8 +166,9 @@ void PictureStage::flick(int direction) {
     update();
 }
 
-void PictureStage::showInstead(Preview* version, const QString& name) {
+void PictureStage::showInstead(Preview* version, const QString& name, double shape) {
     instead_ = version;
+    insteadShape_ = shape;
     insteadName_ = name;
     requestSizes();
     update();
@@ -208,6 +217,45 @@ void PictureStage::drawPixelGrid(QPainter& p, const QRectF& place, const QRectF&
          y * down < shown.bottom() - place.top(); ++y)
         p.drawLine(QPointF(shown.left(), place.top() + y * down),
                    QPointF(shown.right(), place.top() + y * down));
+}
+
+void PictureStage::setMarks(const Marks& marks) {
+    marks_ = marks;
+    update();
+}
+
+void PictureStage::drawMarks(QPainter& p, const QRectF& place) const {
+    p.setRenderHint(QPainter::Antialiasing, false);
+    p.setBrush(Qt::NoBrush);
+    // Light over dark shows on every picture.
+    const auto drawTwice = [&](const auto& draw) {
+        p.setPen(QPen(QColor(0, 0, 0, 120), 3));
+        draw();
+        p.setPen(QPen(QColor(255, 255, 255, 200), 1));
+        draw();
+    };
+    if (marks_.safeAreas)
+        for (const double share : {0.93, 0.90}) {
+            const QSizeF size = place.size() * share;
+            drawTwice([&] { p.drawRect(QRectF(place.center() - QPointF(size.width() / 2, size.height() / 2), size)); });
+        }
+    if (marks_.thirds)
+        for (int i = 1; i < 3; ++i) {
+            const double x = place.left() + place.width() * i / 3;
+            const double y = place.top() + place.height() * i / 3;
+            drawTwice([&] {
+                p.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()));
+                p.drawLine(QPointF(place.left(), y), QPointF(place.right(), y));
+            });
+        }
+    if (marks_.centre) {
+        constexpr double arm = 14;
+        const QPointF c = place.center();
+        drawTwice([&] {
+            p.drawLine(c - QPointF(arm, 0), c + QPointF(arm, 0));
+            p.drawLine(c - QPointF(0, arm), c + QPointF(0, arm));
+        });
+    }
 }
 
 void PictureStage::drawFlank(QPainter& p, std::optional<std::int64_t> frame, const QRectF& place,
@@ -282,7 +330,7 @@ void PictureStage::paintEvent(QPaintEvent*) {
     if (source)
         p.drawImage(place, source->image);
     else if (isInsteadShown_)
-        p.drawImage(place, instead->image);
+        p.drawImage(shapedIn(place, insteadShape_), instead->image);
     else if (comparison_)
         drawBoth(p, place, area);
     else if (!picture_.isNull())
@@ -290,6 +338,7 @@ void PictureStage::paintEvent(QPaintEvent*) {
     if (insight_ && !source && !isInsteadShown_ && !comparison_ && overlay_ != Overlay::none)
         drawOverlay(p, overlay_, *insight_, place, area);
     drawPixelGrid(p, place, area);
+    if (!source) drawMarks(p, place);
     p.setRenderHint(QPainter::Antialiasing, false);
     p.setPen(QPen(QColor(0xD8, 0xD6, 0xD1), 1));
     if (!source && (stale_ || draft_)) p.setPen(QPen(colour::flax, 2, Qt::DashLine));

@@ -37,6 +37,7 @@ class PictureStage : public QWidget {
   public:
     PictureStage(Player& player, Preview& preview, QWidget* parent = nullptr);
 
+    /// `facts` are those of the frames that are shown.
     void setShot(std::shared_ptr<const FramePlan> plan, const MediaFacts& facts);
     /// A picture to show before there is a plan, and words instead of pictures when there is nothing.
     void setStandIn(const QImage& picture, const QString& words);
@@ -68,6 +69,13 @@ class PictureStage : public QWidget {
     /// Takes what the preview has for the playhead.
     void takePicture();
     void setOverlay(Overlay overlay);
+    /// Lines over the frame to place things by.
+    struct Marks {
+        bool safeAreas = false; ///< 93 % for what happens, 90 % for titles (EBU R 95, SMPTE ST 2046-1)
+        bool thirds = false;
+        bool centre = false;
+    };
+    void setMarks(const Marks& marks);
     /// Shows two versions of the frame at the same place and size; none: the present one alone.
     void setComparison(std::optional<Comparison> comparison);
     /// Whether the other version is the one on screen now, in a blink.
@@ -83,7 +91,8 @@ class PictureStage : public QWidget {
     /// Shows the source frame before (−1) or after (1) in the place of the picture, until 0 brings it back.
     void flick(int direction);
     /// Shows the frame as `version` has it in the place of the picture, while a key is held; null ends that.
-    void showInstead(Preview* version, const QString& name);
+    /// Its pictures have this shape, width over height; 0: that of the present one.
+    void showInstead(Preview* version, const QString& name, double shape = 0);
     [[nodiscard]] bool isHeldInstead() const { return instead_ != nullptr; }
     /// Whether that is on screen now.
     [[nodiscard]] bool showsInstead() const { return isInsteadShown_; }
@@ -112,6 +121,7 @@ class PictureStage : public QWidget {
     void point(QPointF at);
     [[nodiscard]] Flanks sides() const; ///< of the frame at the playhead
     void drawPixelGrid(QPainter& p, const QRectF& place, const QRectF& area) const;
+    void drawMarks(QPainter& p, const QRectF& place) const;
     void drawNote(QPainter& p, const QRectF& shown, const QString& note, bool atRight = false) const;
     void drawBoth(QPainter& p, const QRectF& place, const QRectF& area);
     /// Columns and rows that versions are shown in; 1 and 1 where they share one place.
@@ -142,10 +152,12 @@ class PictureStage : public QWidget {
     bool stale_ = false;
     bool draft_ = false;
     Overlay overlay_ = Overlay::none;
+    Marks marks_;
     PreviewInsightPtr insight_;
     int flick_ = 0;
     Preview* instead_ = nullptr;
     QString insteadName_;
+    double insteadShape_ = 0;
     bool isInsteadShown_ = false;
     std::optional<std::int64_t> flicked_;
     std::optional<QPoint> pointedAt_;

@@ -18,7 +18,9 @@ enum EditKind {
     editPatchFeather,
     editPatchStrength,
     editPatchBlur,
-    editPatchFade
+    editPatchFade,
+    editFinishFirst = 100, ///< and those of all fields of the step Finish after it
+    editFinishLast = 999
 };
 
 } // namespace yarngap::app

@@ -203,6 +203,7 @@ void TimingStep::applyPreset(const QString& name) {
         shot.setTiming(withPreset(preset, *now), facts->frames);
         shot.method = preset.method;
         shot.inBetweens = preset.inBetweens;
+        shot.finish = finishFrom(preset, *workspace_.document.currentTiming(), shot.finish);
         workspace_.document.edit(tr("preset %1").arg(name), shot);
         showProblem(problem_, {});
     } catch (const Error& error) {

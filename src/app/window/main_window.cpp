@@ -51,6 +51,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , clean_(new CleanStep(workspace_))
     , inBetweens_(new InBetweensStep(workspace_))
     , mend_(new MendStep(workspace_, doubts_))
+    , finish_(new FinishStep(workspace_, finishWork_))
     , mendingList_(new MendingList(doubts_))
     , gapView_(new GapView(player_, preview_))
     , chart_(new ThreadChart(player_)) {
@@ -67,6 +68,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connectInBetweens();
     connectClean();
     connectMend();
+    connectFinish();
     connectCompare();
     connectSound();
     prepareShortcuts();
@@ -91,7 +93,7 @@ MainWindow::~MainWindow() {
         field->blockSignals(true);
     for (QObject* sender :
          std::initializer_list<QObject*>{&document_, &document_.undoStack(), &player_, &preview_, &sound_,
-                                         &render_, &doubts_, &otherDoubts_})
+                                         &render_, &doubts_, &otherDoubts_, &finishWork_})
         sender->disconnect();
 }
 
@@ -156,6 +158,7 @@ LeftColumn* MainWindow::buildColumn() {
     add(tr("Timing"), "timingStep", new TimingStep(workspace_))->setOpen(true);
     add(tr("In-betweens"), "inBetweensStep", inBetweens_);
     add(tr("Mend"), "mendStep", mend_);
+    add(tr("Finish"), "finishStep", finish_);
     add(tr("Render"), "renderStep", new RenderStep(workspace_, shown_.vectors(), shown_.finished()));
     return column;
 }

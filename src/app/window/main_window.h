@@ -5,6 +5,7 @@
 #include "app/document/background_tasks.h"
 #include "app/document/document.h"
 #include "app/document/doubt_search.h"
+#include "app/document/finish_work.h"
 #include "app/document/other_doubts.h"
 #include "app/document/recovery_keeper.h"
 #include "app/playing/playhead_keeper.h"
@@ -12,6 +13,7 @@
 #include "app/playing/source_thumbnails.h"
 #include "app/stage/gap_view.h"
 #include "app/steps/clean_step.h"
+#include "app/steps/finish_step.h"
 #include "app/steps/in_betweens_step.h"
 #include "app/steps/mend_step.h"
 #include "app/steps/trim_step.h"
@@ -53,6 +55,7 @@ class MainWindow : public QWidget {
     [[nodiscard]] SoundPlayback& sound() { return sound_; }
     [[nodiscard]] RenderController& render() { return render_; }
     [[nodiscard]] DoubtSearch& doubts() { return doubts_; }
+    [[nodiscard]] FinishWork& finishWork() { return finishWork_; }
     [[nodiscard]] GapView& gapView() { return *gapView_; }
     [[nodiscard]] const std::shared_ptr<const FramePlan>& plan() const { return shown_.plan(); }
 
@@ -84,6 +87,16 @@ class MainWindow : public QWidget {
     void changePatch(const QString& what, const std::function<void(Patch&)>& change);
     void showPatchOutline();
     void showWithoutMends(bool on);
+    void connectFinish();
+    /// Frames and facts that go on the stage: without their finish while places of the source are edited.
+    void putOnStage();
+    [[nodiscard]] OutputFramesPtr stageFrames() const;
+    void showUnfinished();
+    void showPlace();
+    void takePlace(const PlaceOverlay::Place& place, bool isDragged);
+    void chooseHold(HoldRow::Choosing what);
+    void showHold();
+    void showHistogram();
     void mendByTiming(const GapRange& gaps, bool quickly, bool keepLength);
     void showMendingList(bool on);
     void showDoubts();
@@ -151,6 +164,9 @@ class MainWindow : public QWidget {
     PlayheadKeeper playhead_;
     DoubtSearch doubts_;
     OtherDoubts otherDoubts_;
+    FinishWork finishWork_;
+    PictureStage::Marks marks_;
+    HoldRow::Choosing choosing_ = HoldRow::Choosing::nothing;
     QTimer othersSoon_;        ///< before the others are looked at
     BackgroundTasks gapTasks_; ///< what guides and outlines need of the pictures
     std::stop_source outlining_;
@@ -173,6 +189,7 @@ class MainWindow : public QWidget {
     CleanStep* clean_;
     InBetweensStep* inBetweens_;
     MendStep* mend_;
+    FinishStep* finish_;
     MendingList* mendingList_;
     GapView* gapView_;
     ThreadChart* chart_;

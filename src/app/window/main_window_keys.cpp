@@ -17,7 +17,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
         return QWidget::eventFilter(watched, happened);
     if (released || happened->type() == QEvent::WindowDeactivate) {
         gapView_->stage().flick(0);
-        if (gapView_->stage().isHeldInstead()) showWithoutMends(false);
+        if (gapView_->stage().isHeldInstead()) gapView_->showInstead(nullptr, {});
         gapView_->sourceSheet().endFlick();
     }
     if (happened->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, happened);
@@ -29,6 +29,9 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
     if (!watched->isWidgetType() || (focus && watched != focus))
         return QWidget::eventFilter(watched, happened);
     const auto* key = static_cast<QKeyEvent*>(happened);
+    if (focus && focus->property("takesArrows").toBool()) // it moves what it shows by them
+        for (const int own : {Qt::Key_Left, Qt::Key_Right, Qt::Key_Home, Qt::Key_End})
+            if (key->key() == own) return QWidget::eventFilter(watched, happened);
     // Space always plays, as an editor's hand expects; Enter presses the focused button instead.
     if (auto* button = qobject_cast<QAbstractButton*>(focus);
         button && (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter)) {
@@ -68,6 +71,7 @@ void MainWindow::prepareKeys() {
         {Qt::Key_F, [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }},
         {Qt::Key_S, [this] { showSourceSheet(!gapView_->showsSourceSheet()); }},
         {Qt::Key_B, [this] { showWithoutMends(true); }}, // while it is held
+        {Qt::Key_U, [this] { showUnfinished(); }},       // likewise
         {Qt::Key_BracketLeft, [this] { goToDoubtful(-1); }},
         {Qt::Key_BracketRight, [this] { goToDoubtful(1); }},
         {Qt::Key_F11, [this] { showFullScreenStage(!fullScreenStage_); }},
@@ -91,7 +95,7 @@ bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
         if (key != Qt::Key_S && key != Qt::Key_F && key != Qt::Key_C) return false;
     }
     // While an outline or a guide is drawn, they move its points.
-    if (!gapView_->editsOutline() && !gapView_->guideSheet() && modifiers == Qt::ControlModifier &&
+    if (!gapView_->hasOverlay() && !gapView_->guideSheet() && modifiers == Qt::ControlModifier &&
         (key == Qt::Key_Left || key == Qt::Key_Right)) {
         gapView_->goToGap(key == Qt::Key_Left ? -1 : 1);
         return true;

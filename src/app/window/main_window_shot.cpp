@@ -28,13 +28,13 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     playhead_.comeTo({document_.currentIndex(), shot.media}, plan().get(), timing);
     openFootage(shot, index);
     shown_.make(shot, document_.gapFindingsOf(shot).value_or(GapFindings{}));
-    preview_.setShot(shown_.frames());
+    preview_.setShot(stageFrames());
     player_.setRange(static_cast<qint64>(plan()->rows.size()), timing.outputRate.toDouble());
     playhead_.put(timing);
     sound_.setShot(index, shown_.footage().axis, plan(), timing.outputRate);
     chart_->setPlan(plan(), timing);
     showFindings();
-    gapView_->setShot(plan(), timing, shown_.footage().axis->facts());
+    gapView_->setShot(plan(), timing, stageFrames()->facts(), shown_.footage().axis->facts());
     gapView_->setMatte(shot.matte);
     if (GuideSheet* sheet = gapView_->guideSheet()) {
         Guide guide{sheet->guide().first, sheet->guide().last, {}};
@@ -49,9 +49,13 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     gapView_->sourceSheet().setFound(clean_->found(), clean_->certainty());
     compare(gapView_->isComparing());
     mendingList_->setShot(plan(), shot.mending, timing.outputRate);
-    doubts_.setShot(shown_.planned(), shown_.frames(), shown_.found(), shot.matte);
+    doubts_.setShot(shown_.planned(), shown_.unfinished(), shown_.found(), shot.matte);
+    finishWork_.setSubject({shown_.footage().frames, shown_.vectors(), shown_.found().cuts, shown_.unfinished(),
+                            timing.from, timing.to});
     showGapMends();
     showPatchOutline();
+    showPlace();
+    showHold();
 }
 
 void MainWindow::openFootage(const Shot& shot, const std::shared_ptr<const MediaIndex>& index) {
@@ -90,6 +94,7 @@ void MainWindow::showNoShot(const Shot* shot) {
     chart_->setPlan(nullptr, {});
     mendingList_->setShot(nullptr, {}, Rate());
     doubts_.setShot(nullptr, nullptr, {}, {});
+    finishWork_.setSubject({});
     QString words = tr("Drop a video file here, or press Ctrl+O to open one.");
     QImage standIn;
     if (shot) {

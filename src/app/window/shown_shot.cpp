@@ -8,6 +8,7 @@ namespace yarngap::app {
 ShownShot::ShownShot(const Preferences& preferences)
     : vectors_(std::make_shared<VectorStore>(sharesOf(preferences.memoryBytes).vectors,
                                              vectorFolderOfUser(preferences.vectorDiskBytes)))
+    , unfinished_(std::make_shared<FramesWithFinish::Memory>(sharesOf(preferences.memoryBytes).madeFrames))
     , finished_(frameFolderOfUser(preferences.frameDiskBytes))
     , sourceBytes_(sharesOf(preferences.memoryBytes).sourceFrames) {}
 
@@ -29,6 +30,7 @@ bool ShownShot::open(const std::shared_ptr<const MediaIndex>& index,
 
 void ShownShot::make(const Shot& shot, const GapFindings& found) {
     found_ = found;
+    finish_ = shot.finish;
     shown_ = ready(shot);
 }
 
@@ -38,6 +40,7 @@ ReadyShot ShownShot::ready(const Shot& version) const {
                       .finished = finished_,
                       .remakes = remakes_,
                       .outlines = outlines_,
+                      .unfinished = unfinished_,
                       .isFinal = false});
 }
 
@@ -49,14 +52,23 @@ OutputFramesPtr ShownShot::trueFrames(const std::shared_ptr<const MediaIndex>& i
     }
     auto moments = std::make_shared<FramePlan>(
         planOfTrueFrames(*plan(), sourceRate, index->facts.rate, compared_->frames()));
-    return std::make_shared<const PlannedFrames>(std::move(moments),
-                                                 FrameMaker(compared_, vectors_, InBetweens{}));
+    const MediaFacts& own = footage_.axis->facts();
+    const MediaFacts& theirs = compared_->facts();
+    OutputFramesPtr frames =
+        std::make_shared<const PlannedFrames>(std::move(moments), FrameMaker(compared_, vectors_, InBetweens{}));
+    // Their places on the source axis are counted in another rate; what is held or keyed would go astray.
+    const bool isPlain = finish_.places.size() < 2 && finish_.tones.size() < 2 && finish_.smears.empty() &&
+                         !finish_.hold.isHolding() && !finish_.calm.isCalming();
+    if (!finish_.isNothing() && isPlain && own.width == theirs.width && own.height == theirs.height)
+        frames = std::make_shared<const FramesWithFinish>(frames, finish_);
+    return frames;
 }
 
 void ShownShot::setPreferences(const Preferences& preferences) {
     const MemoryShares shares = sharesOf(preferences.memoryBytes);
     sourceBytes_ = shares.sourceFrames;
     vectors_->setByteLimit(shares.vectors);
+    unfinished_->setByteLimit(shares.madeFrames);
     if (finished_) finished_->files().setByteLimit(preferences.frameDiskBytes);
     if (vectors_->folder()) vectors_->folder()->files().setByteLimit(preferences.vectorDiskBytes);
 }

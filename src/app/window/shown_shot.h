@@ -25,7 +25,8 @@ class ShownShot {
     void clear() { shown_ = {}; }
     /// A version of the shot, on its footage and with what is found in it.
     [[nodiscard]] ReadyShot ready(const Shot& version) const;
-    /// The frames of a file at the moments of the plan, whose source has this rate.
+    /// The frames of a file at the moments of the plan, whose source has this rate, finished as the shot is
+    /// where they have its size.
     [[nodiscard]] OutputFramesPtr trueFrames(const std::shared_ptr<const MediaIndex>& index,
                                              const Rate& sourceRate);
     /// Memory and disk as preferred; what is open keeps its memory until it is opened anew.
@@ -36,6 +37,8 @@ class ShownShot {
     /// Null while nothing is shown.
     [[nodiscard]] const std::shared_ptr<const FramePlan>& plan() const { return shown_.plan; }
     [[nodiscard]] OutputFramesPtr frames() const { return shown_.frames; }
+    /// The same before their finish.
+    [[nodiscard]] OutputFramesPtr unfinished() const { return shown_.unfinished; }
     [[nodiscard]] const std::shared_ptr<const PlannedFrames>& planned() const { return shown_.planned; }
     [[nodiscard]] const Footage& footage() const { return footage_; }
     [[nodiscard]] const GapFindings& found() const { return found_; }
@@ -51,6 +54,7 @@ class ShownShot {
     std::shared_ptr<RemakeErrors> remakes_ = std::make_shared<RemakeErrors>();
     std::shared_ptr<CarriedOutlines::Memory> outlines_ =
         std::make_shared<CarriedOutlines::Memory>(CarriedOutlines::memoryBytes);
+    std::shared_ptr<FramesWithFinish::Memory> unfinished_;
     std::shared_ptr<FrameFolder> finished_; ///< null where there is no place for them
     std::size_t sourceBytes_;
     std::shared_ptr<const MediaIndex> index_;
@@ -58,6 +62,7 @@ class ShownShot {
     Footage footage_;                ///< source_ as interpreted and cleaned
     std::vector<std::int64_t> cuts_; ///< that frames of it were made by
     GapFindings found_;
+    Finish finish_; ///< of the shot shown
     ReadyShot shown_;
     std::shared_ptr<const MediaIndex> comparedIndex_;
     std::shared_ptr<FrameSource> compared_;

@@ -273,8 +273,7 @@ std::vector<std::size_t> contradictingPairs(const cv::Mat& a, const cv::Mat& b,
             if (contradict(pairs[i], pairs[j], a.cols))
                 out.push_back(unlikenessOf(i) > unlikenessOf(j) ? i : j);
     std::ranges::sort(out);
-    const auto twice = std::ranges::unique(out);
-    out.erase(twice.begin(), twice.end());
+    out.erase(std::unique(out.begin(), out.end()), out.end());
     return out;
 }
 

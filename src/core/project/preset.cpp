@@ -4,9 +4,25 @@
 #include "core/project/json_text.h"
 #include "core/project/shot_fields.h"
 
+#include <algorithm>
+
 namespace yarngap {
 
 namespace {
+
+template <typename Change>
+void changePlaces(Finish& finish, const Change& change) {
+    for (PlaceKey& key : finish.places)
+        change(key.at);
+    for (ToneKey& key : finish.tones)
+        change(key.at);
+    for (Smear& smear : finish.smears) {
+        change(smear.from);
+        change(smear.to);
+    }
+    if (finish.hideEdges.from) change(*finish.hideEdges.from);
+    if (finish.hideEdges.to) change(*finish.hideEdges.to);
+}
 
 constexpr auto tellKey = [](auto& fields, auto& key) {
     fields.needs({"place", "segment", "speed", "seconds"});
@@ -23,12 +39,31 @@ constexpr auto tellPreset = [](auto& fields, auto& preset) {
     fields.list("keys", preset.keys, mostKeys, tellKey);
     fields.value("method", preset.method, methodWord);
     fields.object("inBetweens", preset.inBetweens, tellInBetweens);
+    fields.objectUnless("finish", preset.finish, Finish(), tellFinish);
 };
+
+/// A finish by relation: keys and stretches as shares of the trim; what was measured of the shot stays with
+/// it.
+Finish byRelation(Finish finish, const Timing& timing) {
+    const Rational frames(timing.sourceFrames());
+    const auto toShare = [&](Rational& at) { at = (at - Rational(timing.from)) / frames; };
+    changePlaces(finish, toShare);
+    finish.hold = {};
+    finish.calm.path.clear();
+    finish.texture.own = {};
+    for (Smear& smear : finish.smears)
+        smear.angle = 0;
+    return finish;
+}
 
 } // namespace
 
 Preset presetOf(const Shot& shot, const Timing& timing) {
-    Preset preset{.speed = timing.speed, .keys = {}, .method = shot.method, .inBetweens = shot.inBetweens};
+    Preset preset{.speed = timing.speed,
+                  .keys = {},
+                  .method = shot.method,
+                  .inBetweens = shot.inBetweens,
+                  .finish = byRelation(shot.finish, timing)};
     const Rational frames(timing.sourceFrames());
     for (std::size_t i = 0; i < timing.keys.size(); ++i) {
         const TimeKey& key = timing.keys[i];
@@ -75,6 +110,25 @@ Timing withPreset(const Preset& preset, Timing timing) {
     timing.keys = std::move(keys);
     validate(timing);
     return timing;
+}
+
+Finish finishFrom(const Preset& preset, const Timing& timing, const Finish& own) {
+    Finish finish = preset.finish;
+    const Rational frames(timing.sourceFrames());
+    // Places come to lie on whole frames, and no two keys on one.
+    const auto toPlace = [&](Rational& at) { at = Rational(timing.from) + Rational((at * frames).round()); };
+    changePlaces(finish, toPlace);
+    const auto apart = [](auto& keys) {
+        keys.erase(std::unique(keys.begin(), keys.end(), [](const auto& a, const auto& b) { return a.at == b.at; }),
+                   keys.end());
+    };
+    apart(finish.places);
+    apart(finish.tones);
+    finish.hold = own.hold;
+    finish.calm.path = own.calm.path;
+    finish.texture.own = own.texture.own;
+    validate(finish);
+    return finish;
 }
 
 std::string presetText(const Preset& preset) {

@@ -25,6 +25,7 @@ struct Preset {
     std::vector<Key> keys; ///< a speed that changes
     Method method = Method::flow;
     InBetweens inBetweens;
+    Finish finish; ///< places as shares of the trim; without what is followed and measured
 
     friend bool operator==(const Preset&, const Preset&) = default;
 };
@@ -34,6 +35,10 @@ Preset presetOf(const Shot& shot, const Timing& timing);
 /// Gives `preset` to a shot timed as `timing`, whose trim and rates stay; keys come to lie on whole source
 /// frames. Throws Error when the shot is too short for it.
 Timing withPreset(const Preset& preset, Timing timing);
+
+/// The finish that `preset` gives to a shot timed as `timing`, whose own paths and measures stay. Throws Error
+/// where keys cannot be.
+Finish finishFrom(const Preset& preset, const Timing& timing, const Finish& own);
 
 std::string presetText(const Preset& preset);
 /// Reads what presetText() wrote; not trusted. Throws Error.

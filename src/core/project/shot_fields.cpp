@@ -132,6 +132,7 @@ void validateShot(const Shot& shot) {
     validateNested("cleanup", [&] { validate(shot.cleanup); });
     validateNested("mending", [&] { validate(shot.mending); });
     validate(shot.matte);
+    validateNested("finish", [&] { validate(shot.finish); });
     if (!shot.keys.empty()) validateKeys(shot.keys);
     validate({.sourceRate = Rate(), .outputRate = Rate(), .from = 0, .to = 0, .speed = shot.speed});
 }

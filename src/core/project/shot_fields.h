@@ -2,6 +2,7 @@
 // says what they mean. A field is added with a line here and one there.
 #pragma once
 
+#include "core/project/finish_fields.h"
 #include "core/project/json_fields.h"
 #include "core/shot/shot.h"
 #include "core/time/map_text.h"
@@ -222,6 +223,7 @@ inline auto tellShotIn(const std::filesystem::path& folder) {
         fields.object("inBetweens", shot.inBetweens, tellInBetweens);
         fields.list("takes", shot.takes, mostTakes, tellTake);
         fields.objectUnless("mending", shot.mending, Mending(), tellMending);
+        fields.objectUnless("finish", shot.finish, Finish(), tellFinish);
         fields.objectUnless("matte", shot.matte, Matte(), tellMatteIn(folder));
         fields.objectUnless("interpretation", shot.interpretation, Interpretation(), tellInterpretation);
         fields.objectUnless("cleanup", shot.cleanup, Cleanup(), tellCleanup);

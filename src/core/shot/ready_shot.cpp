@@ -57,6 +57,14 @@ std::vector<std::vector<std::size_t>> layersOfOthers(const std::vector<Mend>& pa
     return layers;
 }
 
+/// The frames as they go to screen and writer.
+ReadyShot withFinish(ReadyShot ready, const Finish& finish, const Making& making) {
+    ready.frames = ready.unfinished;
+    if (!finish.isNothing())
+        ready.frames = std::make_shared<const FramesWithFinish>(ready.unfinished, finish, making.unfinished);
+    return ready;
+}
+
 } // namespace
 
 FramePlan planOf(const Shot& shot, const SourceAxis& axis, const Timing& timing, const GapFindings& found) {
@@ -93,9 +101,9 @@ ReadyShot readyShot(const Shot& shot, const Footage& footage, const GapFindings&
     };
     ready.planned = planned(asMade);
     ready.plan = std::shared_ptr<const FramePlan>(ready.planned, &ready.planned->plan());
-    ready.frames = ready.planned;
+    ready.unfinished = ready.planned;
     const std::vector<Mend> patches = patchesOf(shot);
-    if (patches.empty()) return ready;
+    if (patches.empty()) return withFinish(std::move(ready), shot.finish, making);
     std::vector<PatchAtWork> atWork;
     atWork.reserve(patches.size());
     for (const Mend& mend : patches)
@@ -111,10 +119,10 @@ ReadyShot readyShot(const Shot& shot, const Footage& footage, const GapFindings&
         for (const std::size_t i : layer)
             atWork[i].otherwise = frames;
     }
-    ready.frames = std::make_shared<const PatchedFrames>(
+    ready.unfinished = std::make_shared<const PatchedFrames>(
         ready.planned, std::move(atWork),
         PatchMeans{footage.frames, making.vectors, found.cuts, making.outlines});
-    return ready;
+    return withFinish(std::move(ready), shot.finish, making);
 }
 
 } // namespace yarngap

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/cleaning/cleaned_source.h"
+#include "core/finish/frames_with_finish.h"
 #include "core/media/frame_source.h"
 #include "core/media/shot_frames.h"
 #include "core/mending/carried_outlines.h"
@@ -39,6 +40,7 @@ struct Making {
     std::shared_ptr<FrameFolder> finished = nullptr; ///< where finished frames are kept; null: nowhere
     std::shared_ptr<RemakeErrors> remakes = nullptr; ///< shared with makers of other settings; null: its own
     std::shared_ptr<CarriedOutlines::Memory> outlines = nullptr; ///< of patches, likewise
+    std::shared_ptr<FramesWithFinish::Memory> unfinished = nullptr; ///< frames before their finish; null: nowhere
     bool isFinal = true;                         ///< at the quality of renders; else at that of the screen
     std::optional<Timing> timing = std::nullopt; ///< in place of the shot's own
 };
@@ -52,7 +54,8 @@ struct ReadyShot {
     Timing timing;
     std::shared_ptr<const FramePlan> plan;
     OutputFramesPtr frames;
-    std::shared_ptr<const PlannedFrames> planned; ///< the same before patches are laid on them
+    OutputFramesPtr unfinished;                   ///< the same before their finish
+    std::shared_ptr<const PlannedFrames> planned; ///< those before patches are laid on them
 };
 
 /// Makes `shot` ready: its plan along the axis of `footage`, and the frames of that plan.

@@ -134,6 +134,51 @@ bool carryGuide(Guide& guide, const SourceAxis& before, const SourceAxis& after)
     return carry(guide.first) && carry(guide.last) && guide.first < guide.last;
 }
 
+/// Keys stay where they lie; of two that meet the first stays.
+template <typename Key>
+void carryPlaces(std::vector<Key>& keys, const SourceAxis& before, const SourceAxis& after) {
+    std::vector<Key> out;
+    for (Key& key : keys) {
+        key.at = before.carried(key.at, after);
+        if (out.empty() || out.back().at < key.at) out.push_back(std::move(key));
+    }
+    keys = std::move(out);
+}
+
+/// What was measured goes with its frames; that of frames that are gone is gone.
+template <typename Point>
+void carryPath(std::vector<Point>& path, const SourceAxis& before, const SourceAxis& after) {
+    std::vector<Point> out;
+    bool begins = false;
+    for (Point& point : path) {
+        if constexpr (requires { point.begins; }) begins |= point.begins;
+        const Rational at = before.carried(Rational(point.frame), after);
+        if (at != Rational(at.floor()) || at.floor() < 0 || at.floor() >= after.frames()) continue;
+        point.frame = at.floor();
+        if (!out.empty() && point.frame <= out.back().frame) continue;
+        if constexpr (requires { point.begins; }) point.begins = begins;
+        begins = false;
+        out.push_back(std::move(point));
+    }
+    path = std::move(out);
+}
+
+void carryFinish(Finish& finish, const SourceAxis& before, const SourceAxis& after) {
+    const auto carry = [&](Rational& at) { at = before.carried(at, after); };
+    carryPlaces(finish.places, before, after);
+    carryPlaces(finish.tones, before, after);
+    if (finish.hideEdges.from) carry(*finish.hideEdges.from);
+    if (finish.hideEdges.to) carry(*finish.hideEdges.to);
+    for (Smear& smear : finish.smears) {
+        carry(smear.from);
+        carry(smear.to);
+    }
+    finish.hold.frame = std::min(before.carriedFrame(finish.hold.frame, after), after.frames() - 1);
+    carryPath(finish.hold.path, before, after);
+    carryPath(finish.hold.second, before, after);
+    carryPath(finish.calm.path, before, after);
+}
+
 } // namespace
 
 void Shot::carryFrames(const SourceAxis& before, const SourceAxis& after) {
@@ -177,6 +222,7 @@ void Shot::carryFrames(const SourceAxis& before, const SourceAxis& after) {
         if (outlines.empty() || outlines.back().frame < at) outlines.push_back({at, std::move(key.points)});
     }
     matte.keys = std::move(outlines);
+    carryFinish(finish, before, after);
 }
 
 void Shot::setTiming(const Timing& timing, std::int64_t mediaFrames) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/cleaning/cleanup.h"
+#include "core/finish/finish.h"
 #include "core/media/interpretation.h"
 #include "core/settings/mend.h"
 #include "core/settings/settings_in_force.h"
@@ -39,6 +40,7 @@ struct Shot {
     std::vector<Take> takes;       ///< saved settings; none of them is in use
     Mending mending;               ///< gaps made otherwise on account of how they look, or accepted
     Matte matte;                   ///< where in the picture the subject is, for flow frames; empty for none
+    Finish finish;                 ///< what is done to each frame of the result
     Interpretation interpretation; ///< how the file's frames are taken
     /// What is done about frames that this gives. `from`, `to` and all that names source frames count what is
     /// left.

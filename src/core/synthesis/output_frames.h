@@ -54,6 +54,15 @@ class OutputFrames {
     /// The frame with the motion it was made by.
     [[nodiscard]] virtual FrameInsight insight(std::int64_t n, const std::stop_token& stop) const = 0;
 
+    /// A source frame as it would be shown were it an output frame, so that it can be laid on one.
+    [[nodiscard]] virtual ImagePtr sourceAsShown(std::int64_t frame, const std::stop_token& stop) const {
+        return source().frame(frame, stop);
+    }
+    /// Equal for equal pictures of that kind.
+    [[nodiscard]] virtual std::string keyOfSourceAsShown(std::int64_t frame) const {
+        return source().identityOf(frame);
+    }
+
     /// The same frames as a quick look.
     [[nodiscard]] virtual std::shared_ptr<const OutputFrames> drafts() const = 0;
     /// Whether a draft of the frame would be there much sooner than the frame.

@@ -68,19 +68,22 @@ const SplinePlane::WeightTable& SplinePlane::weightTable() {
 }
 
 SplinePlane::SplinePlane(const Image& image, int p)
+    : SplinePlane(image.plane(p).width, image.plane(p).height, [&](int y, float* row) {
+        withSampleType(image.layout(), [&](auto sample) {
+            using Sample = decltype(sample);
+            const auto in = image.row<Sample>(p, y);
+            std::transform(in.begin(), in.end(), row, [](Sample s) { return static_cast<float>(s); });
+        });
+    }) {}
+
+SplinePlane::SplinePlane(int width, int height, const std::function<void(int, float*)>& fill)
     : table_(&weightTable())
-    , width_(image.plane(p).width)
-    , height_(image.plane(p).height)
+    , width_(width)
+    , height_(height)
     , stride_(static_cast<std::size_t>(width_ + before + after))
     , weights_(std::make_unique_for_overwrite<float[]>(stride_ *
                                                        static_cast<std::size_t>(height_ + before + after))) {
-    withSampleType(image.layout(), [&](auto sample) {
-        using Sample = decltype(sample);
-        tbb::parallel_for(0, height_, [&](int y) {
-            const auto in = image.row<Sample>(p, y);
-            std::transform(in.begin(), in.end(), row(y), [](Sample s) { return static_cast<float>(s); });
-        });
-    });
+    tbb::parallel_for(0, height_, [&](int y) { fill(y, row(y)); });
     if (width_ > 1) filterRows();
     if (height_ > 1) filterColumns();
     mirrorEdges();

@@ -7,6 +7,7 @@
 #include <array>
 #include <cstddef>
 #include <cstring>
+#include <functional>
 #include <memory>
 
 namespace yarngap {
@@ -23,6 +24,8 @@ namespace yarngap {
 class SplinePlane {
   public:
     SplinePlane(const Image& image, int p);
+    /// Of width x height samples; `fill(y, row)` writes those of row y, on any thread.
+    SplinePlane(int width, int height, const std::function<void(int, float*)>& fill);
 
     /// Four numbers side by side, as the vector unit takes them.
     using Four = float __attribute__((vector_size(16)));
