@@ -184,7 +184,7 @@ Finish FinishArguments::measured(const Shot& shot, const Footage& footage, const
         const FollowReport report = followPoint({footage.frames, vectors, found.cuts},
                                                 {.frame = wanted.frame,
                                                  .at = wanted.at,
-                                                 .reach = out.hold.reach,
+                                                 .reach = usualReach(facts.width),
                                                  .first = std::min(timing.from, wanted.frame),
                                                  .last = std::max(timing.to, wanted.frame)},
                                                 told("Following the point"), stop);
@@ -192,13 +192,13 @@ Finish FinishArguments::measured(const Shot& shot, const Footage& footage, const
         const ResultFrame result = resultFrame(out.frame, facts);
         out.hold = {.path = report.path,
                     .frame = wanted.frame,
-                    .reach = out.hold.reach,
+                    .reach = usualReach(facts.width),
                     .at = wanted.place,
                     .chosen = {wanted.pixels.x / result.size.width, wanted.pixels.y / result.size.height},
                     .share = out.hold.share};
         if (wanted.place != HoldAt::chosen) out.hold.chosen = Hold().chosen;
     }
-    return withMeasures(std::move(out), *footage.frames, timing.from, timing.to, found.cuts,
+    return withMeasures(std::move(out), *footage.frames, vectors, timing.from, timing.to, found.cuts,
                         told("Measuring the camera"), stop);
 }
 

@@ -155,7 +155,7 @@ void GapView::showHold(const FollowedPath& path, double reach) {
     const auto at = std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1);
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(at)];
     const bool isMade = row.kind == FrameKind::flow || row.kind == FrameKind::blend;
-    holdOverlay_->show(path, reach, isMade ? std::nullopt : std::optional(row.first));
+    holdOverlay_->show(path, path.empty() ? usualReach(facts_.width) : reach, isMade ? std::nullopt : std::optional(row.first));
 }
 
 void GapView::leaveHold() {

@@ -188,7 +188,7 @@ void HoldOverlay::mouseReleaseEvent(QMouseEvent* release) {
     const PicturePoint to = toPicture(release->position());
     const QPointF box = toStage(to) - toStage(from);
     update();
-    if (std::hypot(box.x(), box.y()) < shortestBox) return finish(from, reach_);
+    if (std::hypot(box.x(), box.y()) < shortestBox) return finish(from, usualReach(width_));
     const double reach = std::max(std::abs(to.x - from.x), std::abs(to.y - from.y)) / 2;
     finish({(from.x + to.x) / 2, (from.y + to.y) / 2}, std::clamp(reach, Hold::least, Hold::most));
 }
@@ -225,7 +225,7 @@ void HoldOverlay::keyPressEvent(QKeyEvent* press) {
         if (!path_.empty())
             Q_EMIT put(at);
         else
-            Q_EMIT chosen(at, reach_);
+            Q_EMIT chosen(at, usualReach(width_));
         return;
     }
     default:

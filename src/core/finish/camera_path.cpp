@@ -2,8 +2,6 @@
 
 #include "core/choice_names.h"
 #include "core/finish/hold.h"
-#include "core/inspection/camera_step.h"
-#include "core/inspection/small_luma.h"
 #include "core/synthesis/bent_path.h"
 
 #include <algorithm>
@@ -21,20 +19,6 @@ namespace {
 constexpr ChoiceNames<CalmBy, 3> ways{
     "way to calm the camera",
     {{{CalmBy::nothing, "off"}, {CalmBy::smoothing, "smooth"}, {CalmBy::still, "still"}}}};
-
-/// `point` after one more step of the camera.
-CameraPoint afterStep(const CameraPoint& point, const CameraStep& step) {
-    const auto [xx, xy, yx, yy] = step.across;
-    const double re = 1 + (xx + yy) / 2;
-    const double im = (yx - xy) / 2;
-    CameraPoint out = point;
-    out.x = re * point.x - im * point.y + step.x;
-    out.y = im * point.x + re * point.y + step.y;
-    out.turn = point.turn + std::atan2(im, re);
-    out.grow = point.grow + std::log(std::hypot(re, im));
-    out.begins = false;
-    return out;
-}
 
 Plane sumOf(const Plane& a, const Plane& b, double share) {
     return {a.a + share * b.a, a.b + share * b.b, a.c + share * b.c,
@@ -56,34 +40,6 @@ std::string_view name(CalmBy value) {
 }
 CalmBy parseCalmBy(std::string_view text) {
     return ways.parse(text);
-}
-
-CameraPath measuredCamera(ShotFrames& frames, std::int64_t first, std::int64_t last,
-                          std::span<const std::int64_t> cuts, const Progress& progress,
-                          const std::stop_token& stop) {
-    CameraPath path;
-    CameraPicturePtr before;
-    constexpr int widest = 640;
-    constexpr int depth = 16;
-    for (std::int64_t n = first; n <= last; ++n) {
-        throwIfStopped(stop);
-        const ImagePtr frame = frames.frame(n, stop);
-        const Image small = smallLuma(*frame, widest, depth);
-        const CameraPicturePtr picture = cameraPicture(small);
-        CameraPoint point{.frame = n, .begins = true};
-        if (before && !std::ranges::binary_search(cuts, n - 1)) {
-            const CameraStep step =
-                cameraStep(*before, *picture).scaled(static_cast<double>(frame->width()) / small.width());
-            if (step.known) {
-                point = afterStep(path.back(), step);
-                point.frame = n;
-            }
-        }
-        path.push_back(point);
-        before = picture;
-        if (progress) progress(static_cast<double>(n - first + 1) / static_cast<double>(last - first + 1));
-    }
-    return path;
 }
 
 struct CalmedCamera::Ways {
@@ -156,27 +112,28 @@ Plane CalmedCamera::smooth(std::size_t point) const {
     if (calm_.by == CalmBy::still) return ways_->planes[begin + (end - begin) / 2];
     const auto first = static_cast<std::int64_t>(begin);
     const auto last = static_cast<std::int64_t>(end) - 1;
-    // Mirrored through the ends as often as it takes: 2 S(end) − S(end − j).
-    const auto at = [&](std::int64_t i) {
-        Plane out{0, 0, 0, 0, 0, 0};
-        double sign = 1;
-        for (int turns = 0; turns < 64 && (i < first || i > last) && first < last; ++turns) {
-            const std::int64_t edge = i < first ? first : last;
-            out = sumOf(out, ways_->planes[static_cast<std::size_t>(edge)], 2 * sign);
-            sign = -sign;
-            i = 2 * edge - i;
-        }
-        i = std::clamp(i, first, last);
-        return sumOf(out, ways_->planes[static_cast<std::size_t>(i)], sign);
-    };
+    // A line through what is near, so that a pan goes on evenly at both ends of a run as well.
     const auto here = static_cast<std::int64_t>(point);
+    const auto reach = static_cast<std::int64_t>(weights_.size()) - 1;
     Plane sum{0, 0, 0, 0, 0, 0};
-    for (std::size_t k = 0; k < weights_.size(); ++k) {
-        const auto step = static_cast<std::int64_t>(k);
-        sum = sumOf(sum, at(here + step), weights_[k]);
-        if (k > 0) sum = sumOf(sum, at(here - step), weights_[k]);
+    Plane slope{0, 0, 0, 0, 0, 0};
+    double w0 = 0;
+    double w1 = 0;
+    double w2 = 0;
+    for (std::int64_t i = std::max(first, here - reach); i <= std::min(last, here + reach); ++i) {
+        const auto off = static_cast<double>(i - here);
+        const double weight = weights_[static_cast<std::size_t>(std::abs(i - here))];
+        const Plane& way = ways_->planes[static_cast<std::size_t>(i)];
+        sum = sumOf(sum, way, weight);
+        slope = sumOf(slope, way, weight * off);
+        w0 += weight;
+        w1 += weight * off;
+        w2 += weight * off * off;
     }
-    return sum;
+    const double spread = w0 * w2 - w1 * w1;
+    const Plane none{0, 0, 0, 0, 0, 0};
+    if (!(spread > 1e-9 * w0 * w0)) return sumOf(none, sum, 1 / w0);
+    return sumOf(sumOf(none, sum, w2 / spread), slope, -w1 / spread);
 }
 
 CameraPoint CalmedCamera::between(const PathPlace& place) const {

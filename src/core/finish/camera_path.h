@@ -4,6 +4,7 @@
 #include "core/finish/mapping.h"
 #include "core/finish/path_place.h"
 #include "core/media/shot_frames.h"
+#include "core/motion/vector_store.h"
 #include "core/progress.h"
 
 #include <cstddef>
@@ -32,10 +33,13 @@ struct CameraPoint {
 /// Of rising frames, the first of which begins a run.
 using CameraPath = std::vector<CameraPoint>;
 
-/// Measures source frames `first` to `last` from the dominant motion of the whole picture (see cameraStep).
-/// A run ends at each gap of `cuts`, and where frames cannot be laid on each other. Throws what reading
-/// frames throws, and Cancelled.
-CameraPath measuredCamera(ShotFrames& frames, std::int64_t first, std::int64_t last,
+/// Measures source frames `first` to `last` from the dominant motion of the whole picture: of coarse vectors
+/// that agree both ways at places with texture, the motion that most share (see dominantMotions), and then
+/// the similarity that fits those best which follow it, by iterated least squares with Tukey's weights. A
+/// run ends at each gap of `cuts`, and where hardly anything agrees. Without `vectors` nothing is kept.
+/// Throws what reading frames throws, and Cancelled.
+CameraPath measuredCamera(ShotFrames& frames, const std::shared_ptr<VectorStore>& vectors, std::int64_t first,
+                          std::int64_t last,
                           std::span<const std::int64_t> cuts, const Progress& progress = {},
                           const std::stop_token& stop = {});
 
@@ -64,8 +68,9 @@ struct Calm {
 ///
 /// The way S of the camera at each frame (a similarity) is averaged with Gaussian weights of the deviation
 /// 0.4 × seconds, which leaves 4 % of a shake with that period and less of quicker ones; the picture is moved
-/// by M S⁻¹, with M the average. At both ends of a run the way goes on as its mirror image through the end,
-/// so that a pan goes on evenly. Nothing is done about what a rolling shutter bends.
+/// by M S⁻¹, with M the average. It is that of a line fitted with these weights (Cleveland, Robust locally
+/// weighted regression, 1979), so that a pan goes on evenly at both ends of a run as well. Nothing is done
+/// about what a rolling shutter bends.
 class CalmedCamera {
   public:
     /// `width` and `height` of the source, and how wide its pixels are for their height.

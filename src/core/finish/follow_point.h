@@ -45,7 +45,8 @@ struct FollowReport {
 /// weights, so that what hides a part of it counts little. So errors do not add up. Where it no longer looks
 /// as it did, it is aligned with how it looked last, there and back, and goes on from there.
 ///
-/// It is lost where both look less alike than `leastAlike` (normalised correlation), where less than half of
+/// Where it is lost it is looked for in the next few frames, and where one shows it beyond doubt it goes on from
+/// there; the frames between are missing in the path. It is lost where both look less alike than `leastAlike` (normalised correlation), where less than half of
 /// it is left in the picture, where nothing holds it in one direction, and at cuts. Throws Error where there
 /// is nothing to follow at all, what reading frames throws, and Cancelled.
 FollowReport followPoint(const FollowMeans& means, const FollowOptions& options, const Progress& progress = {},

@@ -61,6 +61,12 @@ HoldAt parseHoldAt(std::string_view text) {
     return places.parse(text);
 }
 
+double usualReach(int pictureWidth) {
+    constexpr double share = 1.0 / 60;
+    constexpr double least = 8;
+    return std::max(least, std::round(share * pictureWidth));
+}
+
 double bendOff(double p0, double p1, double p2, double p3, double phase) {
     const double t = phase;
     const double q = p2 - 2 * p1 + p0;

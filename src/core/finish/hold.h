@@ -56,6 +56,9 @@ struct Hold {
     friend bool operator==(const Hold&, const Hold&) = default;
 };
 
+/// Half the side of the square around a click: enough to be told, and little of what is beside it.
+[[nodiscard]] double usualReach(int pictureWidth);
+
 /// Where a path lies. The path is not empty.
 PicturePoint pointAt(const FollowedPath& path, const PathPlace& place);
 /// The point of a frame, or null.

@@ -22,13 +22,13 @@ bool lacksMeasures(const Finish& finish) {
            (finish.texture.grain == GrainKind::matched && finish.texture.own.isNothing());
 }
 
-Finish withMeasures(Finish finish, ShotFrames& source, std::int64_t first, std::int64_t last,
-                    std::span<const std::int64_t> cuts, const Progress& progress, const std::stop_token& stop) {
+Finish withMeasures(Finish finish, ShotFrames& source, const std::shared_ptr<VectorStore>& vectors,
+                    std::int64_t first, std::int64_t last, std::span<const std::int64_t> cuts, const Progress& progress, const std::stop_token& stop) {
     if (finish.texture.grain == GrainKind::matched && finish.texture.own.isNothing())
         finish.texture.own = measuredGrain(source, first, last, stop);
     if (finish.calm.by != CalmBy::nothing && finish.calm.path.empty()) {
         const auto beside = static_cast<std::int64_t>(2 * source.facts().rate.toDouble());
-        finish.calm.path = measuredCamera(source, std::max<std::int64_t>(0, first - beside),
+        finish.calm.path = measuredCamera(source, vectors, std::max<std::int64_t>(0, first - beside),
                                           std::min(source.frames() - 1, last + beside), cuts, progress, stop);
     }
     return finish;

@@ -21,8 +21,8 @@ GrainLook measuredGrain(ShotFrames& source, std::int64_t first, std::int64_t las
 bool lacksMeasures(const Finish& finish);
 /// The finish with what it lacks measured on source frames `first` to `last` and, for the camera, two seconds
 /// beside. `cuts` are gaps, in order. Throws what reading frames throws, and Cancelled.
-Finish withMeasures(Finish finish, ShotFrames& source, std::int64_t first, std::int64_t last,
-                    std::span<const std::int64_t> cuts, const Progress& progress = {},
+Finish withMeasures(Finish finish, ShotFrames& source, const std::shared_ptr<VectorStore>& vectors,
+                    std::int64_t first, std::int64_t last, std::span<const std::int64_t> cuts, const Progress& progress = {},
                     const std::stop_token& stop = {});
 
 struct HiddenEdges {

@@ -84,11 +84,14 @@ class PlaneReading {
                 knots.clear();
                 for (int x = 0; x < width + apart; x += apart)
                     knots.push_back(at(x + shiftX, y + shiftY));
-                for (int x = 0; x < width; ++x) {
-                    const PicturePoint& a = knots[static_cast<std::size_t>(x / apart)];
-                    const PicturePoint& b = knots[static_cast<std::size_t>(x / apart) + 1];
-                    const double u = static_cast<double>(x % apart) / apart;
-                    put(x, a.x + u * (b.x - a.x), a.y + u * (b.y - a.y));
+                for (int from = 0; from < width; from += apart) {
+                    const PicturePoint& a = knots[static_cast<std::size_t>(from / apart)];
+                    const PicturePoint& b = knots[static_cast<std::size_t>(from / apart) + 1];
+                    const double stepX = (b.x - a.x) / apart;
+                    const double stepY = (b.y - a.y) / apart;
+                    const int count = std::min(apart, width - from);
+                    for (int k = 0; k < count; ++k)
+                        put(from + k, a.x + stepX * k, a.y + stepY * k);
                 }
             }
     }

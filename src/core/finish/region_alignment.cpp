@@ -250,6 +250,7 @@ class Aligning {
 
 Region::Region(const cv::Mat& picture, const PicturePoint& at, double reach)
     : picture_(picture)
+    , at_(at)
     , reach_(reach) {
     constexpr double wanted = 3000; // samples tell enough
     const double step = std::max(1.0, 2 * reach / std::sqrt(wanted));
@@ -288,16 +289,33 @@ bool Region::canBeHeld() const {
     return weakest / static_cast<double>(samples.size()) > flat * flat;
 }
 
-AlignedRegion alignedWith(const cv::Mat& picture, const Region& region, const AlignedRegion& start) {
+namespace {
+
+AlignedRegion alignedFrom(std::size_t first, const cv::Mat& picture, const Region& region, const AlignedRegion& start) {
     AlignedRegion now = start;
-    for (std::size_t level = 0; level < alignmentSoftness.size(); ++level) {
-        if (alignmentSoftness[level] * 3 > region.reach() && level + 1 < alignmentSoftness.size()) continue;
+    for (std::size_t level = first; level < alignmentSoftness.size(); ++level) {
         const SoftPart part(picture, now.at, region.reach() * std::max(1.0, std::hypot(now.a, now.b)),
                             alignmentSoftness[level]);
         now = Aligning(part, region, level, now).run();
         if (now.inside <= 0 || !std::isfinite(now.at.x) || !std::isfinite(now.at.y)) return {.at = start.at};
     }
     return now;
+}
+
+} // namespace
+
+AlignedRegion alignedWith(const cv::Mat& picture, const Region& region, const AlignedRegion& start) {
+    AlignedRegion best{.at = start.at};
+    for (std::size_t first = 0; first < alignmentSoftness.size(); ++first) {
+        const bool isLast = first + 1 == alignmentSoftness.size();
+        if (alignmentSoftness[first] * 3 > region.reach() && !isLast) continue;
+        const AlignedRegion found = alignedFrom(first, picture, region, start);
+        // Far away only soft pictures lead there; where a part is hidden they smear what hides it over the rest.
+        if (found.alike * found.counted > best.alike * best.counted) best = found;
+        constexpr double sure = 0.8;
+        if (best.alike * best.counted > sure) break;
+    }
+    return best;
 }
 
 } // namespace yarngap

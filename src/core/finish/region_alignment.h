@@ -26,6 +26,7 @@ class Region {
     };
     [[nodiscard]] const std::vector<Sample>& samples(std::size_t level) const { return levels_[level]; }
     [[nodiscard]] double reach() const { return reach_; }
+    [[nodiscard]] const PicturePoint& at() const { return at_; }
     /// Whether its slopes hold it in all directions.
     [[nodiscard]] bool canBeHeld() const;
     /// The picture that it was taken of.
@@ -33,6 +34,7 @@ class Region {
 
   private:
     cv::Mat picture_;
+    PicturePoint at_;
     double reach_;
     std::array<std::vector<Sample>, alignmentSoftness.size()> levels_;
 };
