@@ -95,6 +95,35 @@ Similarity refined(const Similarity& start, const Going& going, const std::vecto
     return isNear ? out : start;
 }
 
+/// Whether both pictures show the same where the motion brings one to the other: the correlation of brightness
+/// over all places that count.
+bool showTheSame(const Similarity& step, const Going& going, const cv::Mat& a, const cv::Mat& b, double scale) {
+    double n = 0;
+    double sa = 0;
+    double sb = 0;
+    double saa = 0;
+    double sbb = 0;
+    double sab = 0;
+    for (const PicturePoint& from : going.from) {
+        const PicturePoint to = step(from);
+        const int bx = static_cast<int>(to.x * scale + b.cols / 2.0);
+        const int by = static_cast<int>(to.y * scale + b.rows / 2.0);
+        if (bx < 0 || by < 0 || bx >= b.cols || by >= b.rows) continue;
+        const double va = a.at<std::uint8_t>(static_cast<int>(from.y * scale + a.rows / 2.0),
+                                             static_cast<int>(from.x * scale + a.cols / 2.0));
+        const double vb = b.at<std::uint8_t>(by, bx);
+        n += 1;
+        sa += va;
+        sb += vb;
+        saa += va * va;
+        sbb += vb * vb;
+        sab += va * vb;
+    }
+    const double spread = std::sqrt(std::max(0.0, saa - sa * sa / n) * std::max(0.0, sbb - sb * sb / n));
+    constexpr double least = 0.3;
+    return n > 0 && spread > 0 && (sab - sa * sb / n) / spread > least;
+}
+
 /// How things go between two frames, about the middle of the picture; absent where nothing tells.
 std::optional<Similarity> stepOf(const Vectors& v, const Image& first, const Image& second) {
     const double scale = static_cast<double>(v.forward.width) / first.width();
@@ -140,7 +169,10 @@ std::optional<Similarity> stepOf(const Vectors& v, const Image& first, const Ima
         if (sum < few / 2.0) return std::nullopt;
         found = fittedSimilarity(going.from, going.to, weights);
     }
-    return refined(found, going, weights, picture, coarseOf(second, flow.size()), scale);
+    const cv::Mat next = coarseOf(second, flow.size());
+    found = refined(found, going, weights, picture, next, scale);
+    if (!showTheSame(found, going, picture, next, scale)) return std::nullopt;
+    return found;
 }
 
 /// `point` after one more step of the camera.

@@ -7,7 +7,6 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <utility>
 
 namespace yarngap {
 
@@ -25,35 +24,61 @@ int mirrored(int i, int n) {
     return i < n ? i : period - 1 - i;
 }
 
-/// The mean of the plane shifted by half of (dx, dy) either way, read by lines between samples.
-FloatPlane meanOfShifted(const FloatPlane& in, double dx, double dy) {
-    FloatPlane out(in.width, in.height);
-    const auto split = [](double shift) {
-        const double whole = std::floor(shift);
-        return std::pair{static_cast<int>(whole), static_cast<float>(shift - whole)};
+constexpr int taps = 4;
+
+/// A row shifted by (dx, dy), a quarter of it added to `sum`; read by lines between samples, or, where `finely`
+/// is off, at the nearest.
+void addShifted(const FloatPlane& in, int y, double dx, double dy, bool finely, float* sum) {
+    constexpr float share = 1.0F / taps;
+    const double px = finely ? std::floor(dx) : std::round(dx);
+    const double py = finely ? std::floor(dy) : std::round(dy);
+    const auto sx = static_cast<int>(px);
+    const auto sy = static_cast<int>(py);
+    const float* upper = in.row(mirrored(y + sy, in.height));
+    const int begin = std::clamp(-sx, 0, in.width);
+    const int end = std::clamp(in.width - 1 - sx, begin, in.width);
+    if (!finely) {
+        for (int x = begin; x < end; ++x)
+            sum[x] += share * upper[x + sx];
+        const auto edge = [&](int from, int to) {
+            for (int x = from; x < to; ++x)
+                sum[x] += share * upper[mirrored(x + sx, in.width)];
+        };
+        edge(0, begin);
+        edge(end, in.width);
+        return;
+    }
+    const float* lower = in.row(mirrored(y + sy + 1, in.height));
+    const auto fx = static_cast<float>(dx - px);
+    const auto fy = static_cast<float>(dy - py);
+    const float w00 = share * (1 - fx) * (1 - fy);
+    const float w10 = share * fx * (1 - fy);
+    const float w01 = share * (1 - fx) * fy;
+    const float w11 = share * fx * fy;
+    for (int x = begin; x < end; ++x)
+        sum[x] += w00 * upper[x + sx] + w10 * upper[x + sx + 1] + w01 * lower[x + sx] + w11 * lower[x + sx + 1];
+    const auto edge = [&](int from, int to) {
+        for (int x = from; x < to; ++x) {
+            const int left = mirrored(x + sx, in.width);
+            const int right = mirrored(x + sx + 1, in.width);
+            sum[x] += w00 * upper[left] + w10 * upper[right] + w01 * lower[left] + w11 * lower[right];
+        }
     };
+    edge(0, begin);
+    edge(end, in.width);
+}
+
+/// The mean of four copies of the plane, (dx, dy) apart, about its own place.
+FloatPlane meanOfFour(const FloatPlane& in, double dx, double dy) {
+    FloatPlane out(in.width, in.height);
+    constexpr double fine = 6; // samples apart, below which the nearest one is not good enough
+    const bool finely = std::hypot(dx, dy) < fine;
     tbb::parallel_for(0, in.height, [&](int y) {
         float* row = out.row(y);
         std::fill_n(row, in.width, 0.0F);
-        for (const double sign : {-0.5, 0.5}) {
-            const auto [sx, fx] = split(sign * dx);
-            const auto [sy, fy] = split(sign * dy);
-            const float* upper = in.row(mirrored(y + sy, in.height));
-            const float* lower = in.row(mirrored(y + sy + 1, in.height));
-            const auto read = [&, sx = sx, fx = fx, fy = fy](int left, int right) {
-                return (1 - fy) * ((1 - fx) * upper[left] + fx * upper[right]) +
-                       fy * ((1 - fx) * lower[left] + fx * lower[right]);
-            };
-            const int begin = std::clamp(-sx, 0, in.width);
-            const int end = std::clamp(in.width - 1 - sx, begin, in.width);
-            for (int x = begin; x < end; ++x)
-                row[x] += 0.5F * read(x + sx, x + sx + 1);
-            const auto edge = [&, sx = sx](int from, int to) {
-                for (int x = from; x < to; ++x)
-                    row[x] += 0.5F * read(mirrored(x + sx, in.width), mirrored(x + sx + 1, in.width));
-            };
-            edge(0, begin);
-            edge(end, in.width);
+        for (int i = 0; i < taps; ++i) {
+            const double at = i - (taps - 1) / 2.0;
+            addShifted(in, y, at * dx, at * dy, finely, row);
         }
     });
     return out;
@@ -105,13 +130,12 @@ void smear(FloatPicture& picture, double length, double angle, double aspect) {
         const bool isChroma = picture.layout.isChroma(static_cast<int>(p));
         double dx = length * std::cos(radians) / aspect / (isChroma ? 1 << picture.layout.chromaShiftX : 1);
         double dy = length * std::sin(radians) / (isChroma ? 1 << picture.layout.chromaShiftY : 1);
-        // Means of two, four, eight …: a line of equal weights in as many passes as it has doublings. Halves,
-        // so that the widest lies within the length.
-        constexpr double finest = 0.7; // samples
+        // Means of four, sixteen, sixty-four …: a line of equal weights in few passes.
+        constexpr double finest = 0.4; // samples: steps that wide leave no ripple
         while (std::hypot(dx, dy) > finest) {
-            dx /= 2;
-            dy /= 2;
-            plane = meanOfShifted(plane, dx, dy);
+            dx /= taps;
+            dy /= taps;
+            plane = meanOfFour(plane, dx, dy);
         }
     }
 }

@@ -77,37 +77,36 @@ double deviationOf(std::vector<float>& magnitudes) {
     return *at / quantile;
 }
 
-/// Deviations by brightness; −1 where there are too few pixels.
-std::array<double, GrainLook::lights> deviations(const cv::Mat& plane, const cv::Mat& light, float black,
+/// −1 where there are too few pixels.
+struct Deviations {
+    std::array<double, GrainLook::lights> byLight{};
+    double all = -1;
+};
+Deviations deviations(const cv::Mat& plane, const cv::Mat& light, float black,
                                                  float width) {
     const cv::Mat left = secondDifference(plane);
+    // By the brightness around: grain itself would choose its own bin.
+    cv::Mat around;
+    cv::blur(light, around, {5, 5}, {-1, -1}, cv::BORDER_REFLECT);
     std::array<std::vector<float>, GrainLook::lights> magnitudes;
-    const int step = std::max(1, plane.rows / 540);
+    std::vector<float> all;
+    const int step = std::max(1, plane.rows / 270); // enough to tell
     for (int y = 1; y < plane.rows - 1; y += step) {
         const float* line = left.ptr<float>(y);
-        const float* bright = light.ptr<float>(y);
+        const float* bright = around.ptr<float>(y);
         for (int x = 1; x < plane.cols - 1; ++x) {
             const float share = (bright[x] - black) / width;
             if (!(share > 0.01F && share < 0.99F)) continue; // what is cut off has no grain
             const int bin = std::min(lightsInt - 1, static_cast<int>(share * static_cast<float>(lightsInt)));
             magnitudes[static_cast<std::size_t>(bin)].push_back(std::abs(line[x]));
+            all.push_back(std::abs(line[x]));
         }
     }
-    std::array<double, GrainLook::lights> out{};
-    for (std::size_t i = 0; i < out.size(); ++i)
-        out[i] = deviationOf(magnitudes[i]);
+    Deviations out;
+    for (std::size_t i = 0; i < out.byLight.size(); ++i)
+        out.byLight[i] = deviationOf(magnitudes[i]);
+    out.all = deviationOf(all);
     return out;
-}
-
-double meanKnown(const std::array<double, GrainLook::lights>& values) {
-    double sum = 0;
-    int known = 0;
-    for (const double v : values)
-        if (v >= 0) {
-            sum += v;
-            ++known;
-        }
-    return known > 0 ? sum / known : -1;
 }
 
 /// Those that are not known take what is beside them.
@@ -228,12 +227,12 @@ GrainLook grainOf(const FloatPicture& picture, const ColourTags& colour) {
     const NominalRange range = nominalRange(picture.layout, colour);
     const cv::Mat luma = matOf(picture.planes.front());
     if (std::min(luma.cols, luma.rows) < 16) return out;
-    auto fine = deviations(luma, luma, range.black, range.width());
+    const Deviations measured = deviations(luma, luma, range.black, range.width());
+    auto fine = measured.byLight;
     cv::Mat half;
     cv::resize(luma, half, {luma.cols / 2, luma.rows / 2}, 0, 0, cv::INTER_AREA);
-    const double coarse = meanKnown(deviations(half, half, range.black, range.width()));
-    const double mean = meanKnown(fine);
-    if (mean > 0 && coarse > 0) out.size = sizeOf(2 * coarse / mean);
+    const double coarse = deviations(half, half, range.black, range.width()).all;
+    if (measured.all > 0 && coarse > 0) out.size = sizeOf(2 * coarse / measured.all);
     const double gain = softNoise(out.size).gain;
     fillUnknown(fine);
     for (std::size_t i = 0; i < fine.size(); ++i)
@@ -243,7 +242,7 @@ GrainLook grainOf(const FloatPicture& picture, const ColourTags& colour) {
         for (std::size_t p = 1; p < 3; ++p) {
             const cv::Mat plane = matOf(picture.planes[p]);
             if (std::min(plane.cols, plane.rows) < 16) continue;
-            const double d = meanKnown(deviations(plane, plane, 0, static_cast<float>(2) * chromaMiddle(picture.layout)));
+            const double d = deviations(plane, plane, 0, 2 * chromaMiddle(picture.layout)).all;
             sum += std::max(0.0, d) / 2;
         }
         out.chroma = sum / static_cast<double>(range.width());
