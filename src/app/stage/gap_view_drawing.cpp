@@ -62,7 +62,8 @@ template <typename Overlay>
 void GapView::giveBack(QPointer<Overlay>& overlay) {
     if (overlay->hasFocus()) window()->setFocus();
     overlay->hide();
-    overlay->deleteLater(); // this may be its own signal
+    overlay->setObjectName({}); // another one may take its place before it is gone
+    overlay->deleteLater();     // this may be its own signal
     overlay = nullptr;
     refreshSentence();
     Q_EMIT sourcePlacesNeeded();

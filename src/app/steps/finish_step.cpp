@@ -71,19 +71,18 @@ QString FinishStep::refresh() {
     if (!shot || !axis) return {};
     for (FinishRow* row : rows_)
         row->refresh(shot->finish, axis->facts());
-    if (shot->finish.isNothing()) return tr("nothing set");
     QStringList words;
     const auto add = [&](const QString& outcome, const QString& told) {
         if (!outcome.isEmpty()) words << told;
     };
     add(frame_->outcome(), frame_->outcome());
     add(hold_->outcome(), tr("held %1").arg(hold_->outcome()));
-    add(calm_->outcome(), tr("calmed"));
+    add(calm_->outcome(), shot->finish.calm.isCalming() ? tr("calmed") : tr("camera not measured yet"));
     add(edges_->outcome(), edges_->outcome());
     add(tone_->outcome(), tr("tone"));
     add(texture_->outcome(), texture_->outcome());
     add(smear_->outcome(), tr("smeared"));
-    return words.join(QStringLiteral(", "));
+    return words.isEmpty() ? tr("nothing set") : words.join(QStringLiteral(", "));
 }
 
 } // namespace yarngap::app
