@@ -2,11 +2,11 @@
 //
 //     bench_finish geometry            time beside cubic remapping of the library, by ratio
 //     bench_finish resampling CLIP     half a pixel there and back, PSNR of luma beside Lanczos 4 and cubic
-//     bench_finish follow CLIP         a thing cut out of the clip moves as is known: error of the path, pixels
-//     bench_finish hold CLIP           corners followed and held; what still moves there, by correlation
-//     bench_finish calm CLIP           a still of the clip is shaken as is known, something moves before it
-//     bench_finish path CLIP           how much quick shake the clip's own path has before and after
-//     bench_finish change CLIP         time from a new value to the picture, the made frame being there
+//     bench_finish follow CLIP         a thing cut out of the clip moves as is known: error of the path,
+//     pixels bench_finish hold CLIP           corners followed and held; what still moves there, by
+//     correlation bench_finish calm CLIP           a still of the clip is shaken as is known, something moves
+//     before it bench_finish path CLIP           how much quick shake the clip's own path has before and
+//     after bench_finish change CLIP         time from a new value to the picture, the made frame being there
 
 #include "core/finish/follow_point.h"
 #include "core/finish/frames_with_finish.h"
@@ -55,7 +55,8 @@ cv::Mat matOf(const Image& image, int p) {
 }
 
 std::shared_ptr<FrameSource> sourceOf(const char* clip) {
-    return std::make_shared<FrameSource>(std::make_shared<const MediaIndex>(buildIndex(clip)), std::size_t{256} << 20);
+    return std::make_shared<FrameSource>(std::make_shared<const MediaIndex>(buildIndex(clip)),
+                                         std::size_t{256} << 20);
 }
 
 // ---- Geometry
@@ -102,7 +103,8 @@ void geometry() {
             many = Plane::scaledAbout({960, 540}, 0.999).after(many);
         const double all = ours({many, {}});
         const double lens = ours({many, {.centre = {960, 540}, .radius = 1101, .stretch = 1, .amount = 0.2}});
-        std::printf("%2d bit: scaled and moved %.1f ms, %.2f of cv::remap (%.1f ms); turned %.2f of that; seven parts "
+        std::printf("%2d bit: scaled and moved %.1f ms, %.2f of cv::remap (%.1f ms); turned %.2f of that; "
+                    "seven parts "
                     "%.2f of turned, with a lens %.2f\n",
                     depth, one, one / library, library, turn / one, all / turn, lens / turn);
     }
@@ -121,13 +123,14 @@ void resampling(const char* clip) {
     const double peak = frame->layout().maxValue();
     const auto psnr = [&](const cv::Mat& made) {
         const cv::Rect inner(16, 16, luma.cols - 32, luma.rows - 32);
-        const double error = cv::norm(made(inner), luma(inner), cv::NORM_L2SQR) / static_cast<double>(inner.area());
+        const double error =
+            cv::norm(made(inner), luma(inner), cv::NORM_L2SQR) / static_cast<double>(inner.area());
         return 10 * std::log10(peak * peak / error);
     };
     const Mapping there{Plane::shift(0.5, 0.5), {}};
     const Mapping back{Plane::shift(-0.5, -0.5), {}};
-    const Image again = readThrough(readThrough(grey, there, grey.width(), grey.height(), {}), back, grey.width(),
-                                    grey.height(), {});
+    const Image again = readThrough(readThrough(grey, there, grey.width(), grey.height(), {}), back,
+                                    grey.width(), grey.height(), {});
     cv::Mat ours(luma.size(), CV_32F);
     for (int y = 0; y < luma.rows; ++y)
         std::copy_n(again.row<float>(0, y).begin(), luma.cols, ours.ptr<float>(y));
@@ -135,8 +138,8 @@ void resampling(const char* clip) {
         cv::Mat made = luma;
         for (const double by : {0.5, -0.5}) {
             cv::Mat out;
-            cv::warpAffine(made, out, cv::Matx23d(1, 0, by, 0, 1, by), luma.size(), how | cv::WARP_INVERSE_MAP,
-                           cv::BORDER_REFLECT);
+            cv::warpAffine(made, out, cv::Matx23d(1, 0, by, 0, 1, by), luma.size(),
+                           how | cv::WARP_INVERSE_MAP, cv::BORDER_REFLECT);
             made = out;
         }
         return psnr(made);
@@ -167,7 +170,9 @@ class Listed final : public ShotFrames {
     [[nodiscard]] std::string identityOf(std::int64_t first, std::int64_t last) const override {
         return std::to_string(first) + '-' + std::to_string(last);
     }
-    [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t /*n*/) const override { return std::nullopt; }
+    [[nodiscard]] std::optional<FrameTrouble> troubleOf(std::int64_t /*n*/) const override {
+        return std::nullopt;
+    }
 
   private:
     std::vector<ImagePtr> frames_;
@@ -178,7 +183,8 @@ cv::Mat stillOf(const char* clip, int width, int height) {
     const auto source = sourceOf(clip);
     const ImagePtr frame = source->frame(source->frames() / 2);
     const RgbPicture rgb = toScreenRgb(*frame, source->facts().colour, width, height);
-    const cv::Mat view(rgb.height, rgb.width, CV_8UC4, const_cast<std::uint8_t*>(rgb.bgra.data()), rgb.stride);
+    const cv::Mat view(rgb.height, rgb.width, CV_8UC4, const_cast<std::uint8_t*>(rgb.bgra.data()),
+                       rgb.stride);
     cv::Mat grey;
     cv::cvtColor(view, grey, cv::COLOR_BGRA2GRAY);
     grey.convertTo(grey, CV_32F);
@@ -199,7 +205,8 @@ ImagePtr pictureOf(const cv::Mat& floats, double grain, std::uint64_t seed) {
 
 /// Read at places to a thousandth of a pixel: the library's own warps know but 32 places between two.
 cv::Mat readAt(const cv::Mat& picture, const cv::Matx23d& to, cv::Size size) {
-    FloatPicture in{picture.cols, picture.rows, {.model = ColourModel::grey, .samples = SampleKind::real}, {}};
+    FloatPicture in{
+        picture.cols, picture.rows, {.model = ColourModel::grey, .samples = SampleKind::real}, {}};
     FloatPlane plane(picture.cols, picture.rows);
     for (int y = 0; y < picture.rows; ++y)
         std::copy_n(picture.ptr<float>(y), picture.cols, plane.row(y));
@@ -243,8 +250,8 @@ cv::Mat drawn(const cv::Mat& thing, const cv::Mat& ground, double t, const Hards
         const double re = std::cos(pose.turn) / pose.size;
         const double im = std::sin(pose.turn) / pose.size;
         // From places of the frame to places of the thing, whose middle is its own.
-        const cv::Matx23d to(re, im, thing.cols / 2.0 - 0.5 - re * (pose.x - 0.5) - im * (pose.y - 0.5), -im, re,
-                             thing.rows / 2.0 - 0.5 + im * (pose.x - 0.5) - re * (pose.y - 0.5));
+        const cv::Matx23d to(re, im, thing.cols / 2.0 - 0.5 - re * (pose.x - 0.5) - im * (pose.y - 0.5), -im,
+                             re, thing.rows / 2.0 - 0.5 + im * (pose.x - 0.5) - re * (pose.y - 0.5));
         cv::Mat seen;
         cv::Mat mask;
         seen = readAt(thing, to, sum.size());
@@ -277,12 +284,14 @@ void follow(const char* clip) {
     for (const Hardship& hard : all) {
         std::vector<ImagePtr> frames;
         for (int n = 0; n < drawnFrames; ++n)
-            frames.push_back(pictureOf(drawn(thing, ground, n, hard), hard.grain, static_cast<std::uint64_t>(n)));
+            frames.push_back(
+                pictureOf(drawn(thing, ground, n, hard), hard.grain, static_cast<std::uint64_t>(n)));
         const auto source = std::make_shared<Listed>(frames, Rate(24, 1));
         const Pose start = poseAt(0, hard.turns);
         const auto vectors = std::make_shared<VectorStore>(std::size_t{128} << 20);
         const FollowReport report = followPoint(
-            {source, vectors, {}}, {.frame = 0, .at = {start.x, start.y}, .reach = 24, .first = 0, .last = drawnFrames - 1});
+            {source, vectors, {}},
+            {.frame = 0, .at = {start.x, start.y}, .reach = 24, .first = 0, .last = drawnFrames - 1});
         double sum = 0;
         double worst = 0;
         int off = 0;
@@ -293,7 +302,8 @@ void follow(const char* clip) {
             worst = std::max(worst, error);
             off += error > 0.3 ? 1 : 0;
         }
-        std::printf("%-18s %8.3f %8.3f %6d %9d  %s\n", hard.name, sum / static_cast<double>(report.path.size()), worst,
+        std::printf("%-18s %8.3f %8.3f %6d %9d  %s\n", hard.name,
+                    sum / static_cast<double>(report.path.size()), worst,
                     drawnFrames - static_cast<int>(report.path.size()), off, report.whyAfter.c_str());
     }
 }
@@ -307,7 +317,8 @@ cv::Point2d offOf(const cv::Mat& first, const cv::Mat& now, cv::Point at, int re
     const cv::Mat square = first(cv::Rect(at.x - reach, at.y - reach, 2 * reach, 2 * reach));
     const int around = reach + search;
     cv::Mat alike;
-    cv::matchTemplate(now(cv::Rect(at.x - around, at.y - around, 2 * around, 2 * around)), square, alike, cv::TM_CCOEFF_NORMED);
+    cv::matchTemplate(now(cv::Rect(at.x - around, at.y - around, 2 * around, 2 * around)), square, alike,
+                      cv::TM_CCOEFF_NORMED);
     cv::Point best;
     cv::minMaxLoc(alike, nullptr, nullptr, nullptr, &best);
     const auto finer = [&](cv::Point step) {
@@ -340,9 +351,11 @@ void hold(const char* clip) {
     std::vector<cv::Point2f> corners;
     cv::goodFeaturesToTrack(start, corners, 6, 0.05, start.cols / 8.0, inner, 9);
     for (const cv::Point2f& corner : corners) {
-        const PicturePoint at{std::floor(static_cast<double>(corner.x)), std::floor(static_cast<double>(corner.y))};
-        const FollowReport report = followPoint(
-            {footage.frames, vectors, {}}, {.frame = from, .at = at, .reach = reach, .first = from, .last = last});
+        const PicturePoint at{std::floor(static_cast<double>(corner.x)),
+                              std::floor(static_cast<double>(corner.y))};
+        const FollowReport report =
+            followPoint({footage.frames, vectors, {}},
+                        {.frame = from, .at = at, .reach = reach, .first = from, .last = last});
         Shot shot = shotOf(clip);
         shot.from = from;
         shot.to = last;
@@ -358,7 +371,8 @@ void hold(const char* clip) {
         for (std::int64_t n = 1; n < ready.frames->count(); ++n) {
             const PlanRow& row = ready.frames->row(n);
             if (row.last > report.path.back().frame) break;
-            const cv::Point2d off = offOf(first, lumaOf(*ready.frames->make(n).image), place, static_cast<int>(reach));
+            const cv::Point2d off =
+                offOf(first, lumaOf(*ready.frames->make(n).image), place, static_cast<int>(reach));
             const std::size_t made = row.kind == FrameKind::flow ? 1 : 0;
             const double error = std::hypot(off.x, off.y);
             sum[made] += error;
@@ -367,10 +381,12 @@ void hold(const char* clip) {
         }
         for (const FollowedPoint& p : report.path)
             motion = std::max(motion, std::hypot(p.at.x - at.x, p.at.y - at.y));
-        std::printf("%4.0f,%4.0f moves by up to %5.1f px; left in %2d originals mean %.3f worst %.3f px, in %2d made frames mean "
+        std::printf("%4.0f,%4.0f moves by up to %5.1f px; left in %2d originals mean %.3f worst %.3f px, in "
+                    "%2d made frames mean "
                     "%.3f worst %.3f px%s%s\n",
                     at.x, at.y, motion, count[0], sum[0] / std::max(1, count[0]), worst[0], count[1],
-                    sum[1] / std::max(1, count[1]), worst[1], report.lostAfter ? "; lost: " : "", report.whyAfter.c_str());
+                    sum[1] / std::max(1, count[1]), worst[1], report.lostAfter ? "; lost: " : "",
+                    report.whyAfter.c_str());
     }
 }
 
@@ -403,8 +419,8 @@ Shaken shakenAt(double seconds, double slowest) {
     return {v[0], v[1], v[2] * 0.002};
 }
 
-/// What is quicker than `seconds` of a row of places, mean of the absolute: the rest of a moving mean with the
-/// same bell that calming uses, so that a pan counts nothing. The ends are left out.
+/// What is quicker than `seconds` of a row of places, mean of the absolute: the rest of a moving mean with
+/// the same bell that calming uses, so that a pan counts nothing. The ends are left out.
 double quickPart(const std::vector<PicturePoint>& places, double rate, double seconds) {
     // By the discrete Fourier transform: what has a period of `seconds` or less.
     const int n = static_cast<int>(places.size());
@@ -414,8 +430,10 @@ double quickPart(const std::vector<PicturePoint>& places, double rate, double se
         const double u = static_cast<double>(i) / (n - 1);
         const double bell = 0.5 - 0.5 * std::cos(2 * std::numbers::pi * u);
         const auto line = [&](double a, double b) { return a + u * (b - a); };
-        x.at<double>(i) = bell * (places[static_cast<std::size_t>(i)].x - line(places.front().x, places.back().x));
-        y.at<double>(i) = bell * (places[static_cast<std::size_t>(i)].y - line(places.front().y, places.back().y));
+        x.at<double>(i) =
+            bell * (places[static_cast<std::size_t>(i)].x - line(places.front().x, places.back().x));
+        y.at<double>(i) =
+            bell * (places[static_cast<std::size_t>(i)].y - line(places.front().y, places.back().y));
     }
     double power = 0;
     for (const cv::Mat& row : {x, y}) {
@@ -458,7 +476,8 @@ void calm(const char* clip) {
                     const int side = static_cast<int>(std::sqrt(share * drawnWidth * drawnHeight));
                     const int left = 40 + 2 * n;
                     const int wide = std::min(side, drawnWidth - left);
-                    still(cv::Rect(50, 300, wide, std::min(side, 320))).copyTo(seen(cv::Rect(left, 20, wide, std::min(side, 320))));
+                    still(cv::Rect(50, 300, wide, std::min(side, 320)))
+                        .copyTo(seen(cv::Rect(left, 20, wide, std::min(side, 320))));
                 }
                 frames.push_back(pictureOf(seen, 2, static_cast<std::uint64_t>(n)));
             }
@@ -485,9 +504,10 @@ void calm(const char* clip) {
                 is += x * x + y * y;
             }
             const double inner = count - std::floor(seconds * rate);
-            std::printf("%2.0f %% covered, over %.1f s: shake %.2f px, left %.3f px (%.1f %% taken away), near the ends %.2f px\n",
-                        100 * share, seconds, std::sqrt(was / inner), std::sqrt(is / inner), 100 * (1 - std::sqrt(is / was)),
-                        std::sqrt(ends / (count - inner)));
+            std::printf("%2.0f %% covered, over %.1f s: shake %.2f px, left %.3f px (%.1f %% taken away), "
+                        "near the ends %.2f px\n",
+                        100 * share, seconds, std::sqrt(was / inner), std::sqrt(is / inner),
+                        100 * (1 - std::sqrt(is / was)), std::sqrt(ends / (count - inner)));
         }
 }
 
@@ -504,7 +524,8 @@ void path(const char* clip) {
     std::vector<ImagePtr> calmed;
     for (std::int64_t n = 0; n <= last; ++n)
         calmed.push_back(std::make_shared<const Image>(
-            readThrough(*source->frame(n), geometry.at({Rational(n), placeOfFrame(n)}), facts.width, facts.height, facts.colour)));
+            readThrough(*source->frame(n), geometry.at({Rational(n), placeOfFrame(n)}), facts.width,
+                        facts.height, facts.colour)));
     Listed again(calmed, facts.rate);
     const CameraPath left = measuredCamera(again, nullptr, 0, last, {});
     const auto places = [&](const CameraPath& of) {
@@ -515,8 +536,9 @@ void path(const char* clip) {
     };
     const double was = quickPart(places(settings.path), facts.rate.toDouble(), 1);
     const double is = quickPart(places(left), facts.rate.toDouble(), 1);
-    std::printf("quick shake %.3f px; measured again in the calmed frames %.3f px (%.1f %% taken away); %.1f ms a frame\n", was, is,
-                100 * (1 - is / was), 1000 * took / static_cast<double>(last + 1));
+    std::printf("quick shake %.3f px; measured again in the calmed frames %.3f px (%.1f %% taken away); %.1f "
+                "ms a frame\n",
+                was, is, 100 * (1 - is / was), 1000 * took / static_cast<double>(last + 1));
 }
 
 // ---- A change
@@ -527,7 +549,8 @@ void change(const char* clip) {
     const auto memory = std::make_shared<FramesWithFinish::Memory>(std::size_t{128} << 20);
     Shot shot = shotOf(clip);
     shot.speed = Rational(1, 2);
-    const Making making{.vectors = std::make_shared<VectorStore>(std::size_t{128} << 20), .unfinished = memory};
+    const Making making{.vectors = std::make_shared<VectorStore>(std::size_t{128} << 20),
+                        .unfinished = memory};
     const auto timeOf = [&](const char* what, const Finish& finish) {
         shot.finish = finish;
         const ReadyShot ready = readyShot(shot, footage, {}, making);
@@ -571,13 +594,20 @@ int main(int argc, char** argv) {
     silenceMediaLibraries();
     const std::string what = argc > 1 ? argv[1] : "";
     try {
-        if (what == "geometry") geometry();
-        else if (what == "resampling" && argc > 2) resampling(argv[2]);
-        else if (what == "follow" && argc > 2) follow(argv[2]);
-        else if (what == "hold" && argc > 2) hold(argv[2]);
-        else if (what == "calm" && argc > 2) calm(argv[2]);
-        else if (what == "path" && argc > 2) path(argv[2]);
-        else if (what == "change" && argc > 2) change(argv[2]);
+        if (what == "geometry")
+            geometry();
+        else if (what == "resampling" && argc > 2)
+            resampling(argv[2]);
+        else if (what == "follow" && argc > 2)
+            follow(argv[2]);
+        else if (what == "hold" && argc > 2)
+            hold(argv[2]);
+        else if (what == "calm" && argc > 2)
+            calm(argv[2]);
+        else if (what == "path" && argc > 2)
+            path(argv[2]);
+        else if (what == "change" && argc > 2)
+            change(argv[2]);
         else {
             std::cerr << "See the top of bench/finish.cpp.\n";
             return 2;

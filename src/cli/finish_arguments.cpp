@@ -55,9 +55,10 @@ struct HoldWanted {
 };
 
 HoldWanted holdFrom(const std::string& text) {
-    const WrongUsage wrong("--hold reads like 960,540@12, 960,540@12:middle or 960,540@12:300,200 (pixels of the "
-                           "source at a source frame, then where to hold it); \"" +
-                           text + "\" cannot be meant.");
+    const WrongUsage wrong(
+        "--hold reads like 960,540@12, 960,540@12:middle or 960,540@12:300,200 (pixels of the "
+        "source at a source frame, then where to hold it); \"" +
+        text + "\" cannot be meant.");
     const std::size_t at = text.find('@');
     if (at == std::string::npos) throw wrong;
     const std::size_t colon = text.find(':', at);
@@ -106,16 +107,19 @@ void tellLost(const FollowReport& report) {
 
 void FinishArguments::addTo(CLI::App& command) {
     command.add_option("--size", size, "Frame size of the result, 1920x1080; by default that of the source");
-    command.add_option("--pixel-aspect", pixelAspect,
-                       "Width over height of a pixel of the result, 12/11; by default 1 where --size is given");
-    command.add_option("--fit", fit,
-                       "How the picture lies in the frame: letterbox (bars, by default), fill, width, height or "
-                       "hand (pixel for pixel)");
+    command.add_option(
+        "--pixel-aspect", pixelAspect,
+        "Width over height of a pixel of the result, 12/11; by default 1 where --size is given");
+    command.add_option(
+        "--fit", fit,
+        "How the picture lies in the frame: letterbox (bars, by default), fill, width, height or "
+        "hand (pixel for pixel)");
     command.add_flag("--hide-edges", hideEdges, "Scale in by as much as hides bare edges, and no more");
     command.add_option("--calm", calm, "Calm the camera: over a time, 0.5s, or still, as on a tripod");
     command.add_option("--hold", hold,
                        "Hold a thing still: X,Y@FRAME[:own, middle or X,Y], followed from there");
-    command.add_option("--tone", tone, "Black, white, gamma, curve and saturation, a file; see docs/formats.md");
+    command.add_option("--tone", tone,
+                       "Black, white, gamma, curve and saturation, a file; see docs/formats.md");
     command.add_option("--finish", finish, "All of the finish, a file in place of that of the shot");
 }
 
@@ -138,7 +142,8 @@ void FinishArguments::check() const {
     if (pixelAspect) {
         const auto aspect = numberIn(*pixelAspect);
         if (!aspect || *aspect < 0.1 || *aspect > 10)
-            throw WrongUsage("--pixel-aspect goes from 1/10 to 10; \"" + *pixelAspect + "\" cannot be meant.");
+            throw WrongUsage("--pixel-aspect goes from 1/10 to 10; \"" + *pixelAspect +
+                             "\" cannot be meant.");
     }
 }
 
@@ -176,11 +181,12 @@ Finish FinishArguments::measured(const Shot& shot, const Footage& footage, const
         const HoldWanted wanted = holdFrom(*hold);
         const MediaFacts& facts = footage.axis->facts();
         if (wanted.frame >= facts.frames)
-            throw WrongUsage("--hold names source frame " + std::to_string(wanted.frame) + "; there are frames 0 to " +
-                             std::to_string(facts.frames - 1) + ".");
-        if (!(wanted.at.x >= 0 && wanted.at.y >= 0 && wanted.at.x <= facts.width && wanted.at.y <= facts.height))
-            throw WrongUsage("--hold names a point outside the picture, which has " + std::to_string(facts.width) +
-                             "x" + std::to_string(facts.height) + " pixels.");
+            throw WrongUsage("--hold names source frame " + std::to_string(wanted.frame) +
+                             "; there are frames 0 to " + std::to_string(facts.frames - 1) + ".");
+        if (!(wanted.at.x >= 0 && wanted.at.y >= 0 && wanted.at.x <= facts.width &&
+              wanted.at.y <= facts.height))
+            throw WrongUsage("--hold names a point outside the picture, which has " +
+                             std::to_string(facts.width) + "x" + std::to_string(facts.height) + " pixels.");
         const FollowReport report = followPoint({footage.frames, vectors, found.cuts},
                                                 {.frame = wanted.frame,
                                                  .at = wanted.at,
@@ -202,16 +208,17 @@ Finish FinishArguments::measured(const Shot& shot, const Footage& footage, const
                         told("Measuring the camera"), stop);
 }
 
-ReadyShot FinishArguments::ready(Shot shot, const Footage& footage, const GapFindings& found, const Making& making,
-                                 const std::stop_token& stop) const {
-    const Timing timing = making.timing ? *making.timing : shot.timing(footage.axis->facts().rate, footage.axis->frames());
+ReadyShot FinishArguments::ready(Shot shot, const Footage& footage, const GapFindings& found,
+                                 const Making& making, const std::stop_token& stop) const {
+    const Timing timing =
+        making.timing ? *making.timing : shot.timing(footage.axis->facts().rate, footage.axis->frames());
     shot.finish = measured(shot, footage, found, timing, making.vectors, stop);
     if (hideEdges) shot.finish.hideEdges = {};
     ReadyShot out = readyShot(shot, footage, found, making);
     const ResultFrame result = resultFrame(shot.finish.frame, footage.axis->facts());
     if (result.isRounded)
-        std::cerr << shot.name << ": its pixel format has no frame of " << shot.finish.frame.size->width << 'x'
-                  << shot.finish.frame.size->height << "; it is made " << result.size.width << 'x'
+        std::cerr << shot.name << ": its pixel format has no frame of " << shot.finish.frame.size->width
+                  << 'x' << shot.finish.frame.size->height << "; it is made " << result.size.width << 'x'
                   << result.size.height << ".\n";
     if (!hideEdges || out.plan->rows.empty()) return out;
     TerminalProgress line;
@@ -222,11 +229,12 @@ ReadyShot FinishArguments::ready(Shot shot, const Footage& footage, const GapFin
         },
         stop);
     if (edges.cannotBeHidden > 0)
-        std::cerr << shot.name << ": the edges of " << edges.cannotBeHidden << " frames cannot be hidden by scaling, first of output "
-                  << edges.firstSuch << "; the picture is moved too far there.\n";
+        std::cerr << shot.name << ": the edges of " << edges.cannotBeHidden
+                  << " frames cannot be hidden by scaling, first of output " << edges.firstSuch
+                  << "; the picture is moved too far there.\n";
     if (edges.scale > 1)
-        std::cerr << shot.name << ": scaled in by " << decimal(edges.scale, 4) << " to hide edges, which output "
-                  << edges.worst << " needs.\n";
+        std::cerr << shot.name << ": scaled in by " << decimal(edges.scale, 4)
+                  << " to hide edges, which output " << edges.worst << " needs.\n";
     shot.finish.hideEdges.scale = edges.scale;
     return readyShot(shot, footage, found, making);
 }

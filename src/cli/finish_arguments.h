@@ -36,8 +36,8 @@ struct FinishArguments {
                                   const Timing& timing, const std::shared_ptr<VectorStore>& vectors,
                                   const std::stop_token& stop) const;
     /// The shot made ready, with the edges of its frames hidden where that was asked for.
-    [[nodiscard]] ReadyShot ready(Shot shot, const Footage& footage, const GapFindings& found, const Making& making,
-                                  const std::stop_token& stop) const;
+    [[nodiscard]] ReadyShot ready(Shot shot, const Footage& footage, const GapFindings& found,
+                                  const Making& making, const std::stop_token& stop) const;
 };
 
 } // namespace yarngap::cli

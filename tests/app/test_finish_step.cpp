@@ -93,7 +93,8 @@ class TestFinishStep : public QObject {
     void waitForWork() { QTRY_VERIFY_WITH_TIMEOUT(window_->finishWork().what().isEmpty(), 60'000); }
     QPoint onStage(const PicturePoint& p) {
         const QRectF picture = view().stage().placeOfPicture();
-        return QPointF(picture.left() + p.x / width * picture.width(), picture.top() + p.y / height * picture.height())
+        return QPointF(picture.left() + p.x / width * picture.width(),
+                       picture.top() + p.y / height * picture.height())
             .toPoint();
     }
     QString outcome() { return window_.find<StepCard>("finishStep")->outcome(); }
@@ -103,7 +104,8 @@ class TestFinishStep : public QObject {
         double sum = 0;
         int count = 0;
         for (int y = static_cast<int>(part.top() * a.height()); y < part.bottom() * a.height(); ++y)
-            for (int x = static_cast<int>(part.left() * a.width()); x < part.right() * a.width(); ++x, ++count)
+            for (int x = static_cast<int>(part.left() * a.width()); x < part.right() * a.width();
+                 ++x, ++count)
                 sum += std::abs(qGray(a.pixel(x, y)) - qGray(b.pixel(x, y)));
         return sum / std::max(1, count);
     }
@@ -183,7 +185,9 @@ class TestFinishStep : public QObject {
         QCOMPARE(finish().places.size(), std::size_t{2});
         QCOMPARE(finish().places[1].at, Rational(10));
         window_->player().goTo(20);
-        QTRY_VERIFY(window_.find<ValueField>("placeScale")->text().startsWith(QStringLiteral("12"))); // half way by ratio
+        QTRY_VERIFY(window_.find<ValueField>("placeScale")
+                        ->text()
+                        .startsWith(QStringLiteral("12"))); // half way by ratio
         click("resetPlace");
         QVERIFY(finish().places.empty());
     }
@@ -203,10 +207,12 @@ class TestFinishStep : public QObject {
             const double im = std::sin(turnAt(static_cast<double>(n)));
             const PicturePoint d{start.x - a.x, start.y - a.y};
             const FollowedPoint* p = pointOf(path, n);
-            return p ? std::hypot(p->at.x - b.x - re * d.x + im * d.y, p->at.y - b.y - im * d.x - re * d.y) : 1e9;
+            return p ? std::hypot(p->at.x - b.x - re * d.x + im * d.y, p->at.y - b.y - im * d.x - re * d.y)
+                     : 1e9;
         };
         const PicturePoint start = finish().hold.path.front().at;
-        QVERIFY2(offAt(finish().hold.path, 19, start) < 0.2, qPrintable(QString::number(offAt(finish().hold.path, 19, start))));
+        QVERIFY2(offAt(finish().hold.path, 19, start) < 0.2,
+                 qPrintable(QString::number(offAt(finish().hold.path, 19, start))));
         // Its turn too.
         click("chooseSecond");
         overlay = window_.find<HoldOverlay>("holdOverlay");
@@ -219,14 +225,17 @@ class TestFinishStep : public QObject {
         // What is seen of it stands, in source frames and in made ones.
         window_->player().goTo(0);
         const QImage first = shown();
-        const QRectF around((middleAt(0).x - 16) / width, (middleAt(0).y - 16) / height, 32.0 / width, 32.0 / height);
+        const QRectF around((middleAt(0).x - 16) / width, (middleAt(0).y - 16) / height, 32.0 / width,
+                            32.0 / height);
         for (const int output : {28, 58}) {
             window_->player().goTo(output);
-            QVERIFY2(apart(shown(), first, around) < 6, qPrintable(QString::number(apart(shown(), first, around))));
+            QVERIFY2(apart(shown(), first, around) < 6,
+                     qPrintable(QString::number(apart(shown(), first, around))));
         }
         // Without, while a key is held.
         QTest::keyPress(window_.operator->(), Qt::Key_U);
-        QTRY_VERIFY_WITH_TIMEOUT(view().stage().showsInstead() || (view().stage().grab(), view().stage().showsInstead()), 30'000);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            view().stage().showsInstead() || (view().stage().grab(), view().stage().showsInstead()), 30'000);
         QTest::keyRelease(window_.operator->(), Qt::Key_U);
         QVERIFY(!view().stage().isHeldInstead());
         // In the middle, and by a part.
@@ -378,7 +387,8 @@ class TestFinishStep : public QObject {
         const auto& shots = window_->document().project().shots;
         QCOMPARE(shots[0].finish.smears.size(), std::size_t{1});
         QCOMPARE(shots[1].finish.smears.size(), std::size_t{1});
-        QVERIFY(shots[0].finish.smears[0].peak == SmearPeak::end && shots[1].finish.smears[0].peak == SmearPeak::start);
+        QVERIFY(shots[0].finish.smears[0].peak == SmearPeak::end &&
+                shots[1].finish.smears[0].peak == SmearPeak::start);
         QCOMPARE(shots[0].finish.smears[0].angle, shots[1].finish.smears[0].angle);
         QCOMPARE(shots[1].finish.smears[0].from, Rational(0));
         window_.type("smearLength", QStringLiteral("30 %"));
@@ -407,10 +417,15 @@ class TestFinishStep : public QObject {
         QVERIFY(!window_.find<QAbstractButton>("frameRowHeader")->isChecked());
         // While a matte is drawn the picture is that of the source, where its outline lies.
         QTest::mouseClick(window_.find<StepCard>("inBetweensStep")->header(), Qt::LeftButton);
-        QTest::mouseClick(window_.find<QAbstractButton>("drawMatte"), Qt::LeftButton); // it may be scrolled out of view
-        QTRY_VERIFY(std::abs(view().stage().placeOfPicture().width() / view().stage().placeOfPicture().height() - 16.0 / 9) < 0.01);
+        QTest::mouseClick(window_.find<QAbstractButton>("drawMatte"),
+                          Qt::LeftButton); // it may be scrolled out of view
+        QTRY_VERIFY(
+            std::abs(view().stage().placeOfPicture().width() / view().stage().placeOfPicture().height() -
+                     16.0 / 9) < 0.01);
         QTest::keyClick(window_.find<OutlineOverlay>("matteOverlay"), Qt::Key_Escape);
-        QTRY_VERIFY(std::abs(view().stage().placeOfPicture().width() / view().stage().placeOfPicture().height() - 1) < 0.01);
+        QTRY_VERIFY(
+            std::abs(view().stage().placeOfPicture().width() / view().stage().placeOfPicture().height() - 1) <
+            0.01);
     }
 };
 

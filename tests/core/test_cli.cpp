@@ -202,6 +202,22 @@ class TestCli : public QObject {
                                        << "reads like 50:48";
         QTest::newRow("method upside down") << "plan CLIP --method-at 9-3:blend"
                                             << "reads like 40-60:blend";
+        QTest::newRow("no size") << "render CLIP --size wide -o x.mkv"
+                                 << "reads like 1920x1080";
+        QTest::newRow("no size at all") << "render CLIP --size 0x0 -o x.mkv"
+                                        << "16 to 16384";
+        QTest::newRow("no fit") << "render CLIP --fit stretched -o x.mkv"
+                                << "letterbox";
+        QTest::newRow("calmed over nothing") << "render CLIP --calm 0s -o x.mkv"
+                                             << "reads like 0.5s";
+        QTest::newRow("half a point") << "render CLIP --hold 12@4 -o x.mkv"
+                                      << "reads like 960,540@12";
+        QTest::newRow("a point outside") << "render CLIP --hold 5000,10@4 -o x.mkv"
+                                         << "outside the picture";
+        QTest::newRow("a frame beyond the end") << "render CLIP --hold 10,10@4000 -o x.mkv"
+                                                << "frames 0 to 47";
+        QTest::newRow("a finish that is not there") << "render CLIP --finish /none.json -o x.mkv"
+                                                    << "There is no file";
         QTest::newRow("no output") << "render CLIP"
                                    << "";
         QTest::newRow("unknown format") << "render CLIP -o x.wmv"
@@ -580,6 +596,63 @@ class TestCli : public QObject {
             run({QStringLiteral("render"), clip_, QStringLiteral("--reel"), QStringLiteral("-o"), target})
                 .status,
             2);
+    }
+
+    void framesAreFinished() {
+        const QString target = clips_.path(QStringLiteral("finished.mkv"));
+        const auto render = [&](const QString& options) {
+            return run(
+                words(QStringLiteral("render %1 --to 9 --method sample --repeats none --cuts none %2 -o %3")
+                          .arg(clip_, options, target)));
+        };
+        Outcome o = render(QStringLiteral("--size 321x240 --fit letterbox"));
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QVERIFY2(o.err.contains(QStringLiteral("it is made 322x240")), qPrintable(o.err));
+        QCOMPARE(openSource(target)->facts().width, 322);
+        QCOMPARE(openSource(target)->facts().height, 240);
+        // A finish and a tone from files, which no result is written on.
+        const QString finish = clips_.path(QStringLiteral("finish.json"));
+        QFile file(finish);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(
+            R"({"frame": {"size": [200, 100], "fit": "fill"}, "tone": [{"black": 0.1, "saturation": 0}]})");
+        file.close();
+        o = render(QStringLiteral("--finish ") + finish);
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        const auto read = openSource(target);
+        QCOMPARE(read->facts().width, 200);
+        QCOMPARE(int{read->frame(3)->row<std::uint8_t>(1, 20)[30]}, 128); // no colour is left
+        QCOMPARE(run(words(QStringLiteral("render %1 --finish %2 -o %2").arg(clip_, finish))).status,
+                 2); // no format
+        // A point that cannot be followed is said; nothing is written.
+        QVERIFY(QFile::remove(target));
+        o = render(QStringLiteral("--tone ") + finish + QStringLiteral(" --calm still --hide-edges"));
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QVERIFY(QFile::exists(target));
+    }
+
+    void aReelOfUnlikeShotsGetsOneFrame() {
+        const QString other =
+            clips_.moving(QStringLiteral("tall.mkv"), 6, {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
+                          QStringLiteral("96x128"));
+        const QString project = clips_.path(QStringLiteral("unlike.yarngap"));
+        QFile file(project);
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(
+            QStringLiteral(
+                R"({"yarngap":2,"name":"n","shots":[{"media":"%1","to":5,"method":"sample"},{"media":"%2","method":"sample"}]})")
+                .arg(clip_, other)
+                .toUtf8());
+        file.close();
+        const QString target = clips_.path(QStringLiteral("unlike.mkv"));
+        QCOMPARE(run(words(QStringLiteral("render %1 --reel -o %2").arg(project, target))).status, 1);
+        const Outcome o = run(words(
+            QStringLiteral("render %1 --reel --size 192x108 --fit letterbox -o %2").arg(project, target)));
+        QVERIFY2(o.status == 0, qPrintable(o.err));
+        QCOMPARE(openSource(target)->frames(), std::int64_t{12});
+        QCOMPARE(openSource(target)->facts().width, 192);
+        QCOMPARE(
+            run(words(QStringLiteral("render %1 --reel --hold 5,5@1 -o %2").arg(project, target))).status, 2);
     }
 
     void interruptedRendersLeaveNothing() {

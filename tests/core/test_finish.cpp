@@ -40,7 +40,9 @@ class Counted final : public OutputFrames {
     [[nodiscard]] const MediaFacts& facts() const override { return below_->facts(); }
     [[nodiscard]] ShotFrames& source() const override { return below_->source(); }
     [[nodiscard]] std::string key(std::int64_t n) const override { return below_->key(n); }
-    [[nodiscard]] std::unique_ptr<FrameInMaking> begin(std::int64_t n) const override { return below_->begin(n); }
+    [[nodiscard]] std::unique_ptr<FrameInMaking> begin(std::int64_t n) const override {
+        return below_->begin(n);
+    }
     using OutputFrames::make;
     [[nodiscard]] MadeFrame make(std::int64_t n, const std::stop_token& stop) const override {
         ++made;
@@ -87,8 +89,12 @@ std::shared_ptr<const PlannedFrames> halfSpeed(const std::shared_ptr<ShotFrames>
 
 Finish everything() {
     Finish finish;
-    finish.frame = {.size = FrameSize{200, 200}, .pixelAspect = Rational(12, 11), .fit = FrameFit::fill, .around = {1, 2, 3}};
-    finish.places = {{.at = 0, .scale = 1.25, .x = 0.125, .y = -0.25, .isEased = false}, {.at = Rational(13, 2)}};
+    finish.frame = {.size = FrameSize{200, 200},
+                    .pixelAspect = Rational(12, 11),
+                    .fit = FrameFit::fill,
+                    .around = {1, 2, 3}};
+    finish.places = {{.at = 0, .scale = 1.25, .x = 0.125, .y = -0.25, .isEased = false},
+                     {.at = Rational(13, 2)}};
     finish.hideEdges = {.scale = 1.0625, .from = Rational(2), .to = Rational(9), .fade = 3};
     finish.hold = {.isOn = true,
                    .path = {{0, {40.5, 30.25}, 1, true}, {2, {46.5, 32.25}, 0.875, false}},
@@ -99,10 +105,23 @@ Finish everything() {
                    .at = HoldAt::chosen,
                    .chosen = {0.25, 0.75},
                    .share = 60};
-    finish.calm = {.by = CalmBy::smoothing, .seconds = 0.5, .path = {{0, 0, 0, 0, 0, true}, {1, 3, 1, 0.0001, -0.0002, false}}};
-    finish.tones = {{.at = 0, .black = 0.0625, .white = 0.9375, .gamma = 1.25, .saturation = 0.5, .curve = {{0, 0}, {0.5, 0.625}, {1, 1}}}};
-    finish.texture = {.softenRadius = 3, .soften = 20, .sharpenRadius = 1.5, .sharpen = 40, .grain = GrainKind::matched, .own = {{0.01, 0.02, 0.03, 0.04}, 0.005, 0.5}};
-    finish.smears = {{.from = 8, .to = 12, .peak = SmearPeak::end, .length = 0.25, .angle = -30, .turn = 10, .bulge = 25}};
+    finish.calm = {.by = CalmBy::smoothing,
+                   .seconds = 0.5,
+                   .path = {{0, 0, 0, 0, 0, true}, {1, 3, 1, 0.0001, -0.0002, false}}};
+    finish.tones = {{.at = 0,
+                     .black = 0.0625,
+                     .white = 0.9375,
+                     .gamma = 1.25,
+                     .saturation = 0.5,
+                     .curve = {{0, 0}, {0.5, 0.625}, {1, 1}}}};
+    finish.texture = {.softenRadius = 3,
+                      .soften = 20,
+                      .sharpenRadius = 1.5,
+                      .sharpen = 40,
+                      .grain = GrainKind::matched,
+                      .own = {{0.01, 0.02, 0.03, 0.04}, 0.005, 0.5}};
+    finish.smears = {
+        {.from = 8, .to = 12, .peak = SmearPeak::end, .length = 0.25, .angle = -30, .turn = 10, .bulge = 25}};
     return finish;
 }
 
@@ -136,7 +155,11 @@ class TestFinish : public QObject {
         QFETCH(int, shiftX);
         QFETCH(int, shiftY);
         QFETCH(bool, alpha);
-        const auto source = drawnShot({.model = static_cast<ColourModel>(model), .alpha = alpha, .depth = depth, .chromaShiftX = shiftX, .chromaShiftY = shiftY});
+        const auto source = drawnShot({.model = static_cast<ColourModel>(model),
+                                       .alpha = alpha,
+                                       .depth = depth,
+                                       .chromaShiftX = shiftX,
+                                       .chromaShiftY = shiftY});
         const auto below = halfSpeed(source);
         // What is set and comes to nothing, and what is set for other frames.
         Finish finish;
@@ -178,7 +201,9 @@ class TestFinish : public QObject {
             [](Finish& f) { f.tones[0].curve[1].y = 0.7; },
             [](Finish& f) { f.texture.soften = 21; },
             [](Finish& f) { f.texture.own.luma[0] = 0.011; },
-            [](Finish& f) { f.frame.around = {3, 2, 1}; },
+            [](Finish& f) {
+                f.frame.around = {3, 2, 1};
+            },
             [](Finish& f) { f.hold.share = 61; },
             [](Finish& f) { f.calm.seconds = 0.25; },
             [](Finish& f) { f.hideEdges.scale = 1.07; },
@@ -233,14 +258,19 @@ class TestFinish : public QObject {
     void thereAndBackIsHeldAsWell() {
         // The scene goes by (3, 1) a frame; held, it stands, also in made frames and on the way back.
         const auto source = drawnShot();
-        Timing timing{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 11, .speed = Rational(1, 2)};
+        Timing timing{.sourceRate = Rate(24, 1),
+                      .outputRate = Rate(24, 1),
+                      .from = 0,
+                      .to = 11,
+                      .speed = Rational(1, 2)};
         timing.keys = thereAndBack(timing.asKeys(), timing.to);
         const auto plan = std::make_shared<const FramePlan>(makePlan(timing, Treatment(Method::flow), 12));
         const auto below = std::make_shared<const PlannedFrames>(
             plan, FrameMaker(source, std::make_shared<VectorStore>(std::size_t{64} << 20), InBetweens{}));
         Finish finish;
         for (std::int64_t n = 0; n < 12; ++n)
-            finish.hold.path.push_back({n, {40 + 3.0 * static_cast<double>(n), 60 + 1.0 * static_cast<double>(n)}, 1, false});
+            finish.hold.path.push_back(
+                {n, {40 + 3.0 * static_cast<double>(n), 60 + 1.0 * static_cast<double>(n)}, 1, false});
         const FramesWithFinish held(below, finish);
         const Image first = *held.make(0).image;
         const auto apart = [&](const Image& image) {
@@ -253,7 +283,8 @@ class TestFinish : public QObject {
         QVERIFY(held.count() > 40);
         int back = 0;
         for (std::int64_t n = 1; n < held.count(); n += 3) {
-            QVERIFY2(apart(*held.make(n).image) < 4, qPrintable(QStringLiteral("%1: %2").arg(n).arg(apart(*held.make(n).image))));
+            QVERIFY2(apart(*held.make(n).image) < 4,
+                     qPrintable(QStringLiteral("%1: %2").arg(n).arg(apart(*held.make(n).image))));
             back += n > 24 && held.row(n).position.frame < 8 ? 1 : 0;
         }
         QVERIFY(back > 2);
@@ -282,7 +313,8 @@ class TestFinish : public QObject {
         Finish finish;
         finish.hold.path = {{0, {80, 60}, 1, true}, {11, {88, 60}, 1, false}};
         const HiddenEdges edges = leastHidingScale(*below, finish, 0, below->count() - 1);
-        QVERIFY2(edges.scale >= 80.0 / 72 - 1e-9 && edges.scale < 80.0 / 72 + 0.06, qPrintable(QString::number(edges.scale)));
+        QVERIFY2(edges.scale >= 80.0 / 72 - 1e-9 && edges.scale < 80.0 / 72 + 0.06,
+                 qPrintable(QString::number(edges.scale)));
         QVERIFY(edges.worst > 18);
         QCOMPARE(edges.cannotBeHidden, std::int64_t{0});
         finish.hideEdges.scale = edges.scale;
@@ -293,7 +325,9 @@ class TestFinish : public QObject {
 
     void unlikeShotsBecomeOneReel() {
         const auto source = [&](const char* name, const char* size) {
-            return openSource(clips_.moving(QString::fromLatin1(name), 4, {QStringLiteral("-c:v"), QStringLiteral("ffv1")}, QString::fromLatin1(size)));
+            return openSource(clips_.moving(QString::fromLatin1(name), 4,
+                                            {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
+                                            QString::fromLatin1(size)));
         };
         Finish finish;
         finish.frame.size = FrameSize{128, 96};
@@ -301,9 +335,12 @@ class TestFinish : public QObject {
             return RenderPart{"shot", std::make_shared<const FramesWithFinish>(halfSpeed(shot), finish)};
         };
         const auto target = std::filesystem::path(folder_.filePath(QStringLiteral("reel.mkv")).toStdString());
-        std::vector<RenderPart> unlike{{"a", halfSpeed(source("a.mkv", "160x120"))}, {"b", halfSpeed(source("b.mkv", "96x128"))}};
-        QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(RenderJob(unlike, {.target = target, .rate = Rate(24, 1)}).run()));
-        RenderJob job({part(source("c.mkv", "160x120")), part(source("d.mkv", "96x128"))}, {.target = target, .rate = Rate(24, 1)});
+        std::vector<RenderPart> unlike{{"a", halfSpeed(source("a.mkv", "160x120"))},
+                                       {"b", halfSpeed(source("b.mkv", "96x128"))}};
+        QVERIFY_THROWS_EXCEPTION(
+            Error, static_cast<void>(RenderJob(unlike, {.target = target, .rate = Rate(24, 1)}).run()));
+        RenderJob job({part(source("c.mkv", "160x120")), part(source("d.mkv", "96x128"))},
+                      {.target = target, .rate = Rate(24, 1)});
         const RenderReport report = job.run();
         QCOMPARE(report.frames, 16);
         const auto read = openSource(QString::fromStdString(target.string()));
@@ -322,7 +359,8 @@ class TestFinish : public QObject {
         Shot shot = shotOf("/tmp/clip.mkv");
         shot.finish = all;
         project.shots = {shot};
-        const auto file = std::filesystem::path(folder_.filePath(QStringLiteral("kept.yarngap")).toStdString());
+        const auto file =
+            std::filesystem::path(folder_.filePath(QStringLiteral("kept.yarngap")).toStdString());
         saveProject(project, file);
         QVERIFY(loadProject(file).shots.front().finish == all);
         // Nothing set is not written.
@@ -334,11 +372,16 @@ class TestFinish : public QObject {
         QTest::addColumn<QByteArray>("names");
         QTest::newRow("no JSON") << QByteArray("{") << QByteArray("no finish");
         QTest::newRow("another thing") << QByteArray(R"({"colour": 1})") << QByteArray("colour");
-        QTest::newRow("far too large") << QByteArray(R"({"frame": {"size": [99999, 2]}})") << QByteArray("size");
-        QTest::newRow("keys out of order") << QByteArray(R"({"places": [{"at": "5"}, {"at": "4"}]})") << QByteArray("order");
-        QTest::newRow("a curve that folds") << QByteArray(R"({"tone": [{"curve": [[0, 0], [0, 1]]}]})") << QByteArray("folds");
-        QTest::newRow("a path of words") << QByteArray(R"({"hold": {"frame": 0, "path": [["a", 1, 2, 3]]}})") << QByteArray("path");
-        QTest::newRow("no number") << QByteArray(R"({"hideEdges": {"scale": "wide"}})") << QByteArray("scale");
+        QTest::newRow("far too large")
+            << QByteArray(R"({"frame": {"size": [99999, 2]}})") << QByteArray("size");
+        QTest::newRow("keys out of order")
+            << QByteArray(R"({"places": [{"at": "5"}, {"at": "4"}]})") << QByteArray("order");
+        QTest::newRow("a curve that folds")
+            << QByteArray(R"({"tone": [{"curve": [[0, 0], [0, 1]]}]})") << QByteArray("folds");
+        QTest::newRow("a path of words")
+            << QByteArray(R"({"hold": {"frame": 0, "path": [["a", 1, 2, 3]]}})") << QByteArray("path");
+        QTest::newRow("no number") << QByteArray(R"({"hideEdges": {"scale": "wide"}})")
+                                   << QByteArray("scale");
     }
     void filesOfOthersAreRefusedInWords() {
         QFETCH(QByteArray, text);
@@ -347,7 +390,9 @@ class TestFinish : public QObject {
             (void)parseFinish(text.toStdString(), "finish.json");
             QFAIL("It was read.");
         } catch (const Error& error) {
-            QVERIFY2(QByteArray(error.what()).startsWith("finish.json") && QByteArray(error.what()).contains(names), error.what());
+            QVERIFY2(QByteArray(error.what()).startsWith("finish.json") &&
+                         QByteArray(error.what()).contains(names),
+                     error.what());
         }
     }
 
@@ -360,9 +405,11 @@ class TestFinish : public QObject {
     void presetsCarryItByRelation() {
         Shot shot = shotOf("/tmp/clip.mkv");
         shot.finish = everything();
-        const Timing own{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 19, .speed = 1};
+        const Timing own{
+            .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 19, .speed = 1};
         const Preset preset = parsePreset(presetText(presetOf(shot, own)));
-        const Timing other{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 100, .to = 139, .speed = 1};
+        const Timing other{
+            .sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 100, .to = 139, .speed = 1};
         Finish theirs;
         theirs.calm.path = {{0, 0, 0, 0, 0, true}};
         const Finish given = finishFrom(preset, other, theirs);
@@ -377,7 +424,8 @@ class TestFinish : public QObject {
     }
 
     void framesTakenOutTakeTheirPointsAlong() {
-        const QString clip = clips_.moving(QStringLiteral("carried.mkv"), 10, {QStringLiteral("-c:v"), QStringLiteral("ffv1")});
+        const QString clip = clips_.moving(QStringLiteral("carried.mkv"), 10,
+                                           {QStringLiteral("-c:v"), QStringLiteral("ffv1")});
         const auto index = std::make_shared<const MediaIndex>(buildIndex(clip.toStdString()));
         const SourceAxis before(*index, {});
         Cleanup cleanup;

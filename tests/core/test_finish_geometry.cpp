@@ -1,5 +1,5 @@
-// The frame of the result and all that moves the picture in it: where everything lies, by numbers worked out by
-// hand, and that one reading of the picture shows it.
+// The frame of the result and all that moves the picture in it: where everything lies, by numbers worked out
+// by hand, and that one reading of the picture shows it.
 
 #ifndef Q_MOC_RUN // moc knows no concepts
 #include "core/error.h"
@@ -19,7 +19,8 @@ using namespace yarngap::test;
 
 namespace {
 
-MediaFacts factsOf(int width, int height, const Rational& aspect = 1, const PixelLayout& layout = {.chromaShiftX = 1, .chromaShiftY = 1}) {
+MediaFacts factsOf(int width, int height, const Rational& aspect = 1,
+                   const PixelLayout& layout = {.chromaShiftX = 1, .chromaShiftY = 1}) {
     MediaFacts facts;
     facts.width = width;
     facts.height = height;
@@ -35,8 +36,10 @@ FinishPlace at(std::int64_t frame) {
 }
 
 /// Where a pixel of the source comes to lie.
-PicturePoint resultOf(const Finish& finish, const MediaFacts& facts, const PicturePoint& p, std::int64_t frame = 0) {
-    return FinishGeometry(finish, facts).toResult(at(frame), hidingScaleAt(finish.hideEdges, Rational(frame)))(p);
+PicturePoint resultOf(const Finish& finish, const MediaFacts& facts, const PicturePoint& p,
+                      std::int64_t frame = 0) {
+    return FinishGeometry(finish, facts)
+        .toResult(at(frame), hidingScaleAt(finish.hideEdges, Rational(frame)))(p);
 }
 
 bool isNear(const PicturePoint& a, const PicturePoint& b, double reach = 1e-6) {
@@ -155,7 +158,8 @@ class TestFinishGeometry : public QObject {
         QVERIFY(isNear(resultOf(finish, facts, {100, 80}, 0), {130, 90}));
         finish.hold.at = HoldAt::middle;
         for (std::int64_t n = 0; n < 3; ++n)
-            QVERIFY(isNear(resultOf(finish, facts, finish.hold.path[static_cast<std::size_t>(n)].at, n), {480, 270}));
+            QVERIFY(isNear(resultOf(finish, facts, finish.hold.path[static_cast<std::size_t>(n)].at, n),
+                           {480, 270}));
         finish.hold.at = HoldAt::chosen;
         finish.hold.chosen = {0.25, 0.5};
         QVERIFY(isNear(resultOf(finish, facts, {110, 85}, 1), {240, 270}));
@@ -229,7 +233,8 @@ class TestFinishGeometry : public QObject {
         // What the made frame itself lacks counts as well.
         QVERIFY(std::abs(*geometry.scaleThatHides(at(0), 1.05) - 1.05) < 1e-9);
         // At that scale no corner shows what lies outside, a little below it one does.
-        for (const auto& [scale, isBare] : {std::pair{500.0 / 450, false}, std::pair{500.0 / 450 - 0.002, true}}) {
+        for (const auto& [scale, isBare] :
+             {std::pair{500.0 / 450, false}, std::pair{500.0 / 450 - 0.002, true}}) {
             Finish hidden = finish;
             hidden.hideEdges.scale = scale;
             const Mapping mapping = FinishGeometry(hidden, facts).at(at(1));
@@ -290,13 +295,16 @@ class TestFinishGeometry : public QObject {
 
     void oneMappingIsThePartsOneByOne() {
         // Smooth, so that reading five times loses little that reading once does not.
-        const auto smooth = [](double x, double y) { return 128 + 50 * std::sin(x / 17) + 40 * std::cos(y / 13 + x / 29); };
+        const auto smooth = [](double x, double y) {
+            return 128 + 50 * std::sin(x / 17) + 40 * std::cos(y / 13 + x / 29);
+        };
         const Image picture = pictureOf(320, 240, {.depth = 16}, [&](int p, int x, int y) {
             return p == 0 ? 256 * smooth(x, y) : 32768;
         });
-        const std::array<Plane, 4> parts{Plane::scaledAbout({160, 120}, 1.07), Plane::shift(3.3, -2.1),
-                                         Plane::shift(160, 120).after(Plane::turned(0.03, 0.98)).after(Plane::shift(-160, -120)),
-                                         Plane::shift(-1.6, 0.7)};
+        const std::array<Plane, 4> parts{
+            Plane::scaledAbout({160, 120}, 1.07), Plane::shift(3.3, -2.1),
+            Plane::shift(160, 120).after(Plane::turned(0.03, 0.98)).after(Plane::shift(-160, -120)),
+            Plane::shift(-1.6, 0.7)};
         Image byParts = picture;
         Plane whole;
         for (const Plane& part : parts) {
@@ -307,7 +315,8 @@ class TestFinishGeometry : public QObject {
         double worst = 0;
         for (int y = 40; y < 200; ++y)
             for (int x = 40; x < 280; ++x)
-                worst = std::max(worst, std::abs(sampleAt(byParts, 0, x, y) - sampleAt(atOnce, 0, x, y)) / 256.0);
+                worst =
+                    std::max(worst, std::abs(sampleAt(byParts, 0, x, y) - sampleAt(atOnce, 0, x, y)) / 256.0);
         QVERIFY2(worst < 0.05, qPrintable(QString::number(worst)));
         // And it is the picture where it should be.
         for (const auto& [x, y] : {std::pair{100, 90}, std::pair{200, 150}}) {
@@ -346,9 +355,8 @@ class TestFinishGeometry : public QObject {
 
     void wholePixelsAreMovedBitForBit() {
         const PixelLayout layout{.depth = 10, .chromaShiftX = 1, .chromaShiftY = 1};
-        const Image picture = pictureOf(128, 96, layout, [](int p, int x, int y) {
-            return 1023 * hashed(x, y, p);
-        });
+        const Image picture =
+            pictureOf(128, 96, layout, [](int p, int x, int y) { return 1023 * hashed(x, y, p); });
         const Image moved = readThrough(picture, {Plane::shift(10, 6), {}}, 100, 80, {});
         for (int p = 0; p < 3; ++p)
             for (int y = 0; y < moved.plane(p).height; ++y)
@@ -359,7 +367,8 @@ class TestFinishGeometry : public QObject {
 
     void smallerPicturesShowNoFalsePattern() {
         // Stripes a pixel wide become grey, not broad stripes.
-        const Image stripes = pictureOf(400, 300, {.model = ColourModel::grey}, [](int, int x, int) { return x % 2 ? 255 : 0; });
+        const Image stripes = pictureOf(400, 300, {.model = ColourModel::grey},
+                                        [](int, int x, int) { return x % 2 ? 255 : 0; });
         const Image small = readThrough(stripes, {Plane::scaled(3.1, 3.1), {}}, 129, 96, {});
         for (int x = 4; x < 124; ++x)
             QVERIFY(std::abs(sampleAt(small, 0, x, 40) - 127.5) < 40);
@@ -385,7 +394,9 @@ class TestFinishGeometry : public QObject {
             return std::string();
         };
         QVERIFY(refused([](Finish&) {}).empty());
-        QVERIFY(refused([](Finish& f) { f.frame.size = FrameSize{20000, 100}; }).find("16384") != std::string::npos);
+        QVERIFY(refused([](Finish& f) {
+                    f.frame.size = FrameSize{20000, 100};
+                }).find("16384") != std::string::npos);
         QVERIFY(!refused([](Finish& f) { f.frame.size = FrameSize{0, 100}; }).empty());
         QVERIFY(!refused([](Finish& f) { f.places = {{.scale = 0}}; }).empty());
         QVERIFY(!refused([](Finish& f) { f.places = {{.scale = 1e9}}; }).empty());
@@ -397,8 +408,9 @@ class TestFinishGeometry : public QObject {
         QVERIFY(!refused([](Finish& f) { f.calm.seconds = 0; }).empty());
         QVERIFY(!refused([](Finish& f) { f.smears = {{.from = 5, .to = 4}}; }).empty());
         QVERIFY(!refused([](Finish& f) { f.texture.softenRadius = 1e9; }).empty());
-        QVERIFY(refused([](Finish& f) { f.tones = {{.curve = {{0, 0}, {0.6, 0.7}, {0.5, 0.8}}}}; }).find("folds") !=
-                std::string::npos);
+        QVERIFY(refused([](Finish& f) {
+                    f.tones = {{.curve = {{0, 0}, {0.6, 0.7}, {0.5, 0.8}}}};
+                }).find("folds") != std::string::npos);
         QVERIFY(!refused([](Finish& f) { f.tones = {{.curve = {{0, 0.5}, {1, 0.2}}}}; }).empty());
         QVERIFY(!refused([](Finish& f) { f.tones = {{.black = 0.5, .white = 0.5}}; }).empty());
     }

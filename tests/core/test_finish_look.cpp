@@ -48,7 +48,8 @@ class TestFinishLook : public QObject {
 
   private Q_SLOTS:
     void curvesGoThroughTheirPointsAndNowhereBeyond() {
-        const std::vector<CurvePoint> points{{0, 0}, {0.1, 0.02}, {0.3, 0.02}, {0.35, 0.9}, {0.8, 0.95}, {1, 1}};
+        const std::vector<CurvePoint> points{{0, 0},      {0.1, 0.02}, {0.3, 0.02},
+                                             {0.35, 0.9}, {0.8, 0.95}, {1, 1}};
         const MonotoneCurve curve(points);
         for (const CurvePoint& p : points)
             QVERIFY(std::abs(curve(p.x) - p.y) < 1e-12);
@@ -87,9 +88,11 @@ class TestFinishLook : public QObject {
             const double v = (sampleAt(ramp, 0, x, 3) - black) / (white - black);
             const double t = (v - 0.1) / 0.7;
             const double want = t <= 0 ? t : t >= 1 ? t : std::pow(t, 1 / 1.5);
-            const double sample = std::clamp(black + (white - black) * want, 0.0, static_cast<double>(layout.maxValue()));
-            QVERIFY2(std::abs(sampleAt(out, 0, x, 3) - sample) <= 0.5 + 0.004 * step * 16,
-                     qPrintable(QStringLiteral("%1: %2, not %3").arg(x).arg(sampleAt(out, 0, x, 3)).arg(sample)));
+            const double sample =
+                std::clamp(black + (white - black) * want, 0.0, static_cast<double>(layout.maxValue()));
+            QVERIFY2(
+                std::abs(sampleAt(out, 0, x, 3) - sample) <= 0.5 + 0.004 * step * 16,
+                qPrintable(QStringLiteral("%1: %2, not %3").arg(x).arg(sampleAt(out, 0, x, 3)).arg(sample)));
             const double chroma = 128 * step + (sampleAt(ramp, 1, x, 3) - 128 * step) / 2;
             QVERIFY(std::abs(sampleAt(out, 1, x, 3) - chroma) <= 0.51);
         }
@@ -139,7 +142,9 @@ class TestFinishLook : public QObject {
         FloatPicture soft = inFloats(edge);
         softenAndSharpen(soft, {.softenRadius = 3, .soften = 100}, 1);
         // A step softened by a Gaussian is its distribution function: one deviation off, 84.1 %.
-        const auto at = [&](const FloatPicture& p, int x) { return static_cast<double>(p.planes[0].row(20)[x]); };
+        const auto at = [&](const FloatPicture& p, int x) {
+            return static_cast<double>(p.planes[0].row(20)[x]);
+        };
         QVERIFY(std::abs(at(soft, 42) - (80 + 80 * 0.7977)) < 0.6); // 2.5 pixels of 3: Φ(0.833)
         QVERIFY(std::abs(at(soft, 37) + at(soft, 42) - 240) < 0.01);
         FloatPicture half = inFloats(edge);
@@ -219,7 +224,8 @@ class TestFinishLook : public QObject {
         for (int x = 0; x < 201; ++x)
             sum += static_cast<double>(across.planes[0].row(50)[x]);
         QVERIFY(std::abs(sum - 200) < 0.5);
-        QVERIFY2(std::abs(static_cast<double>(across.planes[0].row(50)[100]) - 200.0 / 40) < 0.8, qPrintable(QString::number(static_cast<double>(across.planes[0].row(50)[100]))));
+        QVERIFY2(std::abs(static_cast<double>(across.planes[0].row(50)[100]) - 200.0 / 40) < 0.8,
+                 qPrintable(QString::number(static_cast<double>(across.planes[0].row(50)[100]))));
         QVERIFY(static_cast<double>(across.planes[0].row(50)[115]) > 3.5);
         QVERIFY(static_cast<double>(across.planes[0].row(50)[124]) < 0.5);
         // Along the line itself nothing changes.
@@ -237,11 +243,18 @@ class TestFinishLook : public QObject {
         QVERIFY(std::abs(strengthAt(before, 100) - 1) < 1e-12);
         const Smear after{.from = 0, .to = 20, .peak = SmearPeak::start};
         QVERIFY(std::abs(strengthAt(after, 0) - 1) < 1e-12);
-        const Smear middle{.from = 0, .to = 20, .peak = SmearPeak::middle, .length = 0.2, .angle = 10, .turn = 5, .bulge = 50};
+        const Smear middle{.from = 0,
+                           .to = 20,
+                           .peak = SmearPeak::middle,
+                           .length = 0.2,
+                           .angle = 10,
+                           .turn = 5,
+                           .bulge = 50};
         QVERIFY(std::abs(strengthAt(middle, 10) - 1) < 1e-12);
         const std::vector<Smear> both{after, middle};
         const SmearNow now = smearAt(both, 10); // the stronger one
-        QVERIFY(std::abs(now.length - 0.2) < 1e-12 && std::abs(now.angle - 15) < 1e-12 && std::abs(now.bulge - 0.5) < 1e-12);
+        QVERIFY(std::abs(now.length - 0.2) < 1e-12 && std::abs(now.angle - 15) < 1e-12 &&
+                std::abs(now.bulge - 0.5) < 1e-12);
         QVERIFY(smearAt(both, 50).isNothing());
     }
 };

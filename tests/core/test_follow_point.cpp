@@ -39,7 +39,9 @@ struct Film {
     std::function<Pose(double)> pose;
     bool blurs = false; ///< a shutter of 180°
     double grain = 1;
-    std::function<double(double, double)> light = [](double v, double) { return v; }; ///< of a value, at a time
+    std::function<double(double, double)> light = [](double v, double) {
+        return v;
+    }; ///< of a value, at a time
     std::function<bool(double, double, double)> hides = [](double, double, double) { return false; };
 
     /// Value of a place at a moment; a disc of 40 pixels about its middle.
@@ -88,10 +90,12 @@ Errors errorsOf(const FollowReport& report, const Film& film) {
     return out;
 }
 
-FollowReport followed(const Film& film, std::int64_t frames, std::int64_t from = 0, std::vector<std::int64_t> cuts = {}) {
+FollowReport followed(const Film& film, std::int64_t frames, std::int64_t from = 0,
+                      std::vector<std::int64_t> cuts = {}) {
     const Pose pose = film.pose(static_cast<double>(from));
-    return followPoint({film.shot(frames), std::make_shared<VectorStore>(std::size_t{64} << 20), std::move(cuts)},
-                       {.frame = from, .at = {pose.x, pose.y}, .reach = 16, .first = 0, .last = frames - 1});
+    return followPoint(
+        {film.shot(frames), std::make_shared<VectorStore>(std::size_t{64} << 20), std::move(cuts)},
+        {.frame = from, .at = {pose.x, pose.y}, .reach = 16, .first = 0, .last = frames - 1});
 }
 
 } // namespace
@@ -112,7 +116,9 @@ class TestFollowPoint : public QObject {
         film.blurs = name == QStringLiteral("blurred by 180 degrees");
         if (name == QStringLiteral("grain")) film.grain = 6;
         if (name == QStringLiteral("light changes"))
-            film.light = [](double v, double t) { return v * (1 + 0.2 * std::sin(0.4 * t)) + 8 * std::cos(0.3 * t); };
+            film.light = [](double v, double t) {
+                return v * (1 + 0.2 * std::sin(0.4 * t)) + 8 * std::cos(0.3 * t);
+            };
         if (name == QStringLiteral("a fifth hidden"))
             film.hides = [](double x, double, double t) {
                 const double left = swinging(t).x - 24 + std::fmod(3 * t, 42);
@@ -204,17 +210,24 @@ class TestFollowPoint : public QObject {
     void thereMustBeSomethingToFollow() {
         QFETCH(int, kind);
         const auto shot = std::make_shared<DrawnShot>(4, [kind](std::int64_t) {
-            return pictureOf(width, height, grey, [kind](int, int x, int) { return kind == 1 && x > 160 ? 180.0 : 90.0; });
+            return pictureOf(width, height, grey,
+                             [kind](int, int x, int) { return kind == 1 && x > 160 ? 180.0 : 90.0; });
         });
-        QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(followPoint({shot, nullptr, {}}, {.frame = 0, .at = {160, 100}, .reach = 16, .first = 0, .last = 3})));
+        QVERIFY_THROWS_EXCEPTION(
+            Error,
+            static_cast<void>(followPoint(
+                {shot, nullptr, {}}, {.frame = 0, .at = {160, 100}, .reach = 16, .first = 0, .last = 3})));
     }
 
     void stoppingStops() {
         std::stop_source stop;
         stop.request_stop();
         const Film film = filmOf(QStringLiteral("shifted"));
-        QVERIFY_THROWS_EXCEPTION(std::exception, static_cast<void>(followPoint({film.shot(4), nullptr, {}},
-                                                                              {.frame = 0, .at = {150, 112}, .reach = 16, .first = 0, .last = 3}, {}, stop.get_token())));
+        QVERIFY_THROWS_EXCEPTION(
+            std::exception,
+            static_cast<void>(followPoint({film.shot(4), nullptr, {}},
+                                          {.frame = 0, .at = {150, 112}, .reach = 16, .first = 0, .last = 3},
+                                          {}, stop.get_token())));
     }
 
     void aDrawnShakeIsCalmed_data() {
@@ -226,7 +239,9 @@ class TestFollowPoint : public QObject {
         QFETCH(double, share);
         constexpr std::int64_t frames = 60;
         // A pan of 1.5 pixels a frame; shakes of 2 and 3 Hz, and a turn of 2.5.
-        const auto swing = [](double hertz, double t) { return std::sin(2 * std::numbers::pi * hertz * t / 24); };
+        const auto swing = [](double hertz, double t) {
+            return std::sin(2 * std::numbers::pi * hertz * t / 24);
+        };
         const auto shakeX = [&](double t) { return 3 * swing(2, t) + 1.2 * swing(3, t + 5); };
         const auto shakeY = [&](double t) { return 2.2 * swing(2, t + 3); };
         const auto turn = [&](double t) { return 0.008 * swing(2.5, t); };
@@ -238,7 +253,8 @@ class TestFollowPoint : public QObject {
                 const double px = x + 0.5 - width / 2.0;
                 const double py = y + 0.5 - height / 2.0;
                 const double left = 210 - 3 * t;
-                if (x > left && x < left + share * width && y > 60 && y < 140) return texture(x - left, y, 8, 77);
+                if (x > left && x < left + share * width && y > 60 && y < 140)
+                    return texture(x - left, y, 8, 77);
                 const double sx = px - shakeX(t) - 1.5 * t;
                 const double sy = py - shakeY(t);
                 return ground(re * sx + im * sy, re * sy - im * sx) + 20;
@@ -270,7 +286,8 @@ class TestFollowPoint : public QObject {
         const PicturePoint middle{160, 100};
         // All frames of a run lie where its middle one does: run 0 to 19, and 20 to 29.
         for (const std::int64_t n : {0, 7, 19})
-            QVERIFY(std::abs(still.at(placeOfFrame(n))({160 + 2.0 * static_cast<double>(n), 100}).x - (160 + 20)) < 1e-9);
+            QVERIFY(std::abs(still.at(placeOfFrame(n))({160 + 2.0 * static_cast<double>(n), 100}).x -
+                             (160 + 20)) < 1e-9);
         QVERIFY(std::abs(still.at(placeOfFrame(24))({160 + 48, 100}).x - (160 + 50)) < 1e-9);
         // Smoothed, an even pan is left alone, at the ends too, and between two frames.
         calm.by = CalmBy::smoothing;

@@ -85,7 +85,8 @@ void FinishWork::measureCamera(std::function<void(const CameraPath&)> answer) {
         [](const Subject& subject, const Progress& progress, const std::stop_token& stop) {
             Finish finish;
             finish.calm.by = CalmBy::smoothing;
-            return withMeasures(finish, *subject.source, subject.vectors, subject.first, subject.last, subject.cuts, progress, stop)
+            return withMeasures(finish, *subject.source, subject.vectors, subject.first, subject.last,
+                                subject.cuts, progress, stop)
                 .calm.path;
         },
         std::move(answer));
@@ -104,7 +105,8 @@ void FinishWork::measureDirection(std::int64_t first, std::int64_t last, std::fu
     start(
         tr("Measuring the camera"),
         [first, last](const Subject& subject, const Progress& progress, const std::stop_token& stop) {
-            const CameraPath path = measuredCamera(*subject.source, subject.vectors, first, last, subject.cuts, progress, stop);
+            const CameraPath path =
+                measuredCamera(*subject.source, subject.vectors, first, last, subject.cuts, progress, stop);
             return directionOf(path, static_cast<double>(first), static_cast<double>(last));
         },
         std::move(answer));
@@ -114,7 +116,8 @@ void FinishWork::hideEdges(const Finish& finish, std::int64_t firstOutput, std::
                            std::function<void(const HiddenEdges&)> answer) {
     start(
         tr("Looking for bare edges"),
-        [finish, firstOutput, lastOutput](const Subject& subject, const Progress& progress, const std::stop_token& stop) {
+        [finish, firstOutput, lastOutput](const Subject& subject, const Progress& progress,
+                                          const std::stop_token& stop) {
             return leastHidingScale(*subject.unfinished, finish, firstOutput, lastOutput, progress, stop);
         },
         std::move(answer));

@@ -34,10 +34,10 @@ RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStor
                                   : footage.axis->findings(*request.known->findings(request.index, {}, stop));
     Shot shot = request.shot;
     if (lacksMeasures(shot.finish))
-        shot.finish = withMeasures(shot.finish, *footage.frames, vectors, request.timing.from, request.timing.to, found.cuts,
-                                   {}, stop);
-    const ReadyShot ready = readyShot(shot, footage, found,
-                                      {.vectors = vectors, .finished = finished, .timing = request.timing});
+        shot.finish = withMeasures(shot.finish, *footage.frames, vectors, request.timing.from,
+                                   request.timing.to, found.cuts, {}, stop);
+    const ReadyShot ready =
+        readyShot(shot, footage, found, {.vectors = vectors, .finished = finished, .timing = request.timing});
     return {request.shot.name, ready.frames};
 }
 

@@ -113,7 +113,8 @@ void GapView::connectParts() {
         refreshProbe();
     });
     connect(stage_, &PictureStage::shown, this, [this] {
-        for (QWidget* overlay : std::initializer_list<QWidget*>{matteOverlay_, patchOverlay_, placeOverlay_, holdOverlay_})
+        for (QWidget* overlay :
+             std::initializer_list<QWidget*>{matteOverlay_, patchOverlay_, placeOverlay_, holdOverlay_})
             if (overlay) overlay->update(); // the picture may lie elsewhere now
     });
 }
@@ -141,6 +142,7 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
     plan_ = std::move(plan);
     timing_ = timing;
     stage_->setShot(plan_, shown);
+    if (guide_) requestGuidePictures(); // the stage has asked for its own
     strip_->setShot(plan_, shown.width * shown.pixelAspect.toDouble() / std::max(1, shown.height));
     plot_->setPlan(plan_);
     preview_.want(player_.playhead(), 1);

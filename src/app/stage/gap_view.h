@@ -151,6 +151,7 @@ class GapView : public QWidget {
     void showComparison();
     [[nodiscard]] OutlineOverlay* newOutline(const OutlineWords& words);
     void refreshGuide();
+    void requestGuidePictures();
     template <typename Overlay>
     void giveBack(QPointer<Overlay>& overlay);
     [[nodiscard]] QStringList overlayHints() const;

@@ -123,7 +123,8 @@ void GapView::editPlace() {
     refreshSentence();
 }
 
-void GapView::showPlace(const PlaceOverlay::Place& place, QSize frame, const std::array<QPointF, 4>& corners) {
+void GapView::showPlace(const PlaceOverlay::Place& place, QSize frame,
+                        const std::array<QPointF, 4>& corners) {
     if (placeOverlay_) placeOverlay_->show(place, frame, corners);
 }
 
@@ -140,8 +141,8 @@ void GapView::editHold(bool isSecond) {
     showFilmStrip(false);
     showSourceSheet(false);
     leaveOverlays();
-    holdOverlay_ =
-        new HoldOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height, isSecond, stage_);
+    holdOverlay_ = new HoldOverlay([this] { return stage_->placeOfPicture(); }, facts_.width, facts_.height,
+                                   isSecond, stage_);
     connect(holdOverlay_, &HoldOverlay::chosen, this, &GapView::holdChosen);
     connect(holdOverlay_, &HoldOverlay::put, this, &GapView::holdPut);
     connect(holdOverlay_, &HoldOverlay::left, this, &GapView::leaveHold);
@@ -156,7 +157,8 @@ void GapView::showHold(const FollowedPath& path, double reach) {
     const auto at = std::clamp<qint64>(player_.playhead(), 0, static_cast<qint64>(plan_->rows.size()) - 1);
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(at)];
     const bool isMade = row.kind == FrameKind::flow || row.kind == FrameKind::blend;
-    holdOverlay_->show(path, path.empty() ? usualReach(facts_.width) : reach, isMade ? std::nullopt : std::optional(row.first));
+    holdOverlay_->show(path, path.empty() ? usualReach(facts_.width) : reach,
+                       isMade ? std::nullopt : std::optional(row.first));
 }
 
 void GapView::leaveHold() {
@@ -195,9 +197,7 @@ void GapView::editGuide(const Guide& guide) {
     connect(guide_, &GuideSheet::left, this, &GapView::leaveGuide);
     static_cast<QVBoxLayout*>(layout())->insertWidget(0, guide_, 1);
     stage_->hide();
-    // A loupe needs the pixels of the shot.
-    constexpr int most = 4096;
-    preview_.setSizes({std::min(most, facts_.width), std::min(most, facts_.height)}, {128, 128});
+    requestGuidePictures();
     refreshGuide();
     refreshProbe();
     refreshSentence();
@@ -205,6 +205,12 @@ void GapView::editGuide(const Guide& guide) {
     guide_->show();
     guide_->setFocus();
     Q_EMIT sourcePlacesNeeded();
+}
+
+/// A loupe needs the pixels of the shot.
+void GapView::requestGuidePictures() {
+    constexpr int most = 4096;
+    preview_.setSizes({std::min(most, facts_.width), std::min(most, facts_.height)}, {128, 128});
 }
 
 void GapView::setGuide(const Guide& guide) {

@@ -13,13 +13,14 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double near = 9;          // screen pixels
-constexpr double doubtful = 0.9;    // quality, below it a point is marked
-constexpr double shortestBox = 8;   // screen pixels; less is a click
+constexpr double near = 9;        // screen pixels
+constexpr double doubtful = 0.9;  // quality, below it a point is marked
+constexpr double shortestBox = 8; // screen pixels; less is a click
 
 } // namespace
 
-HoldOverlay::HoldOverlay(std::function<QRectF()> placeOfPicture, int width, int height, bool isSecond, QWidget* stage)
+HoldOverlay::HoldOverlay(std::function<QRectF()> placeOfPicture, int width, int height, bool isSecond,
+                         QWidget* stage)
     : QWidget(stage)
     , placeOfPicture_(std::move(placeOfPicture))
     , width_(width)
@@ -56,13 +57,18 @@ void HoldOverlay::show(const FollowedPath& path, double reach, std::optional<std
 
 QString HoldOverlay::hint() const {
     if (!frame_)
-        return tr("This frame lies between two source frames. Shift+Left and Shift+Right go to one; Esc leaves.");
+        return tr(
+            "This frame lies between two source frames. Shift+Left and Shift+Right go to one; Esc leaves.");
     if (path_.empty())
-        return tr("Click a point that is easy to tell, or drag a box around the thing to hold. By keys: Ctrl+arrows move a "
+        return tr("Click a point that is easy to tell, or drag a box around the thing to hold. By keys: "
+                  "Ctrl+arrows move a "
                   "cross, Enter chooses. Esc leaves.");
-    if (!here()) return tr("The point was not found in this frame. Click where it is; it is followed again from there.");
-    return tr("Drag the point where it is wrong: it is followed again from there. Click elsewhere for another. Esc "
-              "leaves.");
+    if (!here())
+        return tr(
+            "The point was not found in this frame. Click where it is; it is followed again from there.");
+    return tr(
+        "Drag the point where it is wrong: it is followed again from there. Click elsewhere for another. Esc "
+        "leaves.");
 }
 
 QPointF HoldOverlay::toStage(const PicturePoint& p) const {
@@ -95,8 +101,10 @@ void HoldOverlay::drawPath(QPainter& p) const {
         p.drawLine(a, b);
     }
     for (const FollowedPoint& point : path_) {
-        p.setPen(QPen(QColor(0, 0, 0, 160), 1));
-        p.setBrush(point.isPut ? colour::indigo : point.quality < doubtful ? colour::madder : QColor(Qt::white));
+        p.setPen(Qt::NoPen);
+        p.setBrush(point.isPut                ? colour::indigo
+                   : point.quality < doubtful ? colour::madder
+                                              : QColor(Qt::white));
         p.drawEllipse(toStage(point.at), point.isPut ? 3.5 : 2.2, point.isPut ? 3.5 : 2.2);
     }
 }

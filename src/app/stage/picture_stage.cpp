@@ -237,7 +237,9 @@ void PictureStage::drawMarks(QPainter& p, const QRectF& place) const {
     if (marks_.safeAreas)
         for (const double share : {0.93, 0.90}) {
             const QSizeF size = place.size() * share;
-            drawTwice([&] { p.drawRect(QRectF(place.center() - QPointF(size.width() / 2, size.height() / 2), size)); });
+            drawTwice([&] {
+                p.drawRect(QRectF(place.center() - QPointF(size.width() / 2, size.height() / 2), size));
+            });
         }
     if (marks_.thirds)
         for (int i = 1; i < 3; ++i) {

@@ -43,7 +43,8 @@ void PlaceOverlay::show(const Place& place, QSize frame, const std::array<QPoint
 }
 
 QString PlaceOverlay::hint() const {
-    return tr("Drag the picture; the wheel or a corner scales it. Ctrl+arrows move it by a pixel, + and − scale it. "
+    return tr("Drag the picture; the wheel or a corner scales it. Ctrl+arrows move it by a pixel, + and − "
+              "scale it. "
               "Esc leaves.");
 }
 

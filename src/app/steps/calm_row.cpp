@@ -31,7 +31,8 @@ void PathPlot::setPaths(std::vector<PicturePoint> measured, std::vector<PictureP
     double most = 0;
     for (std::size_t i = 0; i < std::min(measured_.size(), calmed_.size()); ++i)
         most = std::max(most, std::hypot(measured_[i].x - calmed_[i].x, measured_[i].y - calmed_[i].y));
-    setAccessibleDescription(tr("The picture is moved by up to %1 pixels.").arg(QLocale().toString(most, 'f', 1)));
+    setAccessibleDescription(
+        tr("The picture is moved by up to %1 pixels.").arg(QLocale().toString(most, 'f', 1)));
     update();
 }
 
@@ -76,7 +77,8 @@ void PathPlot::paintEvent(QPaintEvent*) {
 CalmRow::CalmRow(Workspace& workspace, FinishWork& work)
     : FinishRow(workspace, tr("Calm"), "calmRow")
     , work_(work)
-    , by_(choice("calmBy", tr("How the camera is calmed"), {tr("As filmed"), tr("Smooth"), tr("Still, as on a tripod")}))
+    , by_(choice("calmBy", tr("How the camera is calmed"),
+                 {tr("As filmed"), tr("Smooth"), tr("Still, as on a tripod")}))
     , measure_(button(tr("Measure again"), "measureCamera", tr("Measure the camera over the present trim")))
     , plot_(new PathPlot) {
     seconds_ = number(tr("Over"), tr("Time to calm the camera over"), "calmSeconds",
@@ -107,7 +109,8 @@ void CalmRow::showPath(const Calm& calm, const MediaFacts& facts) {
     if (calm == plotted_) return;
     plotted_ = calm;
     if (calm.path.empty()) return plot_->setPaths({}, {});
-    const CalmedCamera camera(calm, facts.width, facts.height, facts.pixelAspect.toDouble(), facts.rate.toDouble());
+    const CalmedCamera camera(calm, facts.width, facts.height, facts.pixelAspect.toDouble(),
+                              facts.rate.toDouble());
     const PicturePoint middle{facts.width * facts.pixelAspect.toDouble() / 2, facts.height / 2.0};
     std::vector<PicturePoint> measured;
     std::vector<PicturePoint> calmed;
@@ -139,14 +142,18 @@ QString CalmRow::show(const Finish& finish, const MediaFacts& facts) {
     if (calm.by != CalmBy::nothing && calm.path.empty())
         words = tr("The camera is not measured yet; nothing is calmed.");
     else if (calm.by != CalmBy::nothing && !isCovered)
-        words = tr("Measured from source %1 to %2 only.").arg(calm.path.front().frame).arg(calm.path.back().frame);
+        words = tr("Measured from source %1 to %2 only.")
+                    .arg(calm.path.front().frame)
+                    .arg(calm.path.back().frame);
     else if (calm.by != CalmBy::nothing)
-        words = tr("Borders that this lays bare are hidden by Hide edges. What a rolling shutter bends stays bent.");
+        words = tr(
+            "Borders that this lays bare are hidden by Hide edges. What a rolling shutter bends stays bent.");
     words_->setText(words);
     words_->setVisible(!words.isEmpty());
     if (calm.by == CalmBy::nothing) return {};
     if (calm.path.empty()) return tr("not measured yet");
-    return calm.by == CalmBy::still ? tr("still") : tr("over %1 s").arg(QLocale().toString(calm.seconds, 'g', 3));
+    return calm.by == CalmBy::still ? tr("still")
+                                    : tr("over %1 s").arg(QLocale().toString(calm.seconds, 'g', 3));
 }
 
 } // namespace yarngap::app

@@ -78,10 +78,11 @@ std::optional<std::size_t> CurveField::handleAt(const QPointF& place) const {
 void CurveField::tellChosen() {
     const auto all = points();
     if (!chosen_) return setAccessibleDescription(tr("%1 points").arg(all.size()));
-    setAccessibleDescription(tr("Point %1 of %2: %3 becomes %4")
-                                 .arg(*chosen_ + 1)
-                                 .arg(all.size())
-                                 .arg(QLocale().toString(all[*chosen_].x, 'f', 2), QLocale().toString(all[*chosen_].y, 'f', 2)));
+    setAccessibleDescription(
+        tr("Point %1 of %2: %3 becomes %4")
+            .arg(*chosen_ + 1)
+            .arg(all.size())
+            .arg(QLocale().toString(all[*chosen_].x, 'f', 2), QLocale().toString(all[*chosen_].y, 'f', 2)));
 }
 
 void CurveField::paintEvent(QPaintEvent*) {
@@ -97,7 +98,8 @@ void CurveField::paintEvent(QPaintEvent*) {
         const auto bins = histogram_->shares.size();
         for (std::size_t i = 0; i < bins; ++i) // by the root, so that little is seen as well
             hill.lineTo(area.left() + area.width() * static_cast<double>(i) / static_cast<double>(bins - 1),
-                        area.bottom() - area.height() * 0.9 * std::sqrt(static_cast<double>(histogram_->shares[i] / most)));
+                        area.bottom() - area.height() * 0.9 *
+                                            std::sqrt(static_cast<double>(histogram_->shares[i] / most)));
         hill.lineTo(area.bottomRight());
         hill.closeSubpath();
         p.setPen(Qt::NoPen);
@@ -133,7 +135,8 @@ void CurveField::move(std::size_t point, CurvePoint to, bool isDragged) {
     auto all = points();
     const bool isFirst = point == 0;
     const bool isLast = point + 1 == all.size();
-    to.x = std::clamp(to.x, isFirst ? 0.0 : all[point - 1].x + least, isLast ? 1.0 : all[point + 1].x - least);
+    to.x =
+        std::clamp(to.x, isFirst ? 0.0 : all[point - 1].x + least, isLast ? 1.0 : all[point + 1].x - least);
     to.y = std::clamp(to.y, isFirst ? 0.0 : all[point - 1].y, isLast ? 1.0 : all[point + 1].y);
     all[point] = to;
     Q_EMIT changed(all, isDragged);
@@ -143,7 +146,8 @@ void CurveField::add(const CurvePoint& point) {
     auto all = points();
     if (all.size() >= ToneKey::mostPoints) return;
     const auto after = std::ranges::find_if(all, [&](const CurvePoint& p) { return p.x > point.x; });
-    if ((after != all.end() && after->x - point.x < least) || (after != all.begin() && point.x - std::prev(after)->x < least))
+    if ((after != all.end() && after->x - point.x < least) ||
+        (after != all.begin() && point.x - std::prev(after)->x < least))
         return;
     chosen_ = static_cast<std::size_t>(after - all.begin());
     const double low = after == all.begin() ? 0 : std::prev(after)->y;

@@ -12,8 +12,8 @@
 
 namespace yarngap::app {
 
-/// Click for a point, drag it, double click or Delete to take it away. By keys: Page Up and Page Down choose a
-/// point, the arrows move it (with Shift by more), Insert adds one after it.
+/// Click for a point, drag it, double click or Delete to take it away. By keys: Page Up and Page Down choose
+/// a point, the arrows move it (with Shift by more), Insert adds one after it.
 class CurveField : public QWidget {
     Q_OBJECT
   public:

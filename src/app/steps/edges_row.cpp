@@ -12,17 +12,21 @@ namespace yarngap::app {
 EdgesRow::EdgesRow(Workspace& workspace, FinishWork& work)
     : FinishRow(workspace, tr("Hide edges"), "edgesRow")
     , work_(work)
-    , find_(button(tr("Hide edges"), "hideEdges",
-                   tr("Find the least scale that hides what no source frame has, and what holding and calming "
-                      "lay bare")))
+    , find_(
+          button(tr("Hide edges"), "hideEdges",
+                 tr("Find the least scale that hides what no source frame has, and what holding and calming "
+                    "lay bare")))
     , remove_(button(tr("Remove"), "showEdges", tr("Scale in no more")))
-    , where_(choice("edgesWhere", tr("Where edges are hidden"), {tr("All through the shot"), tr("In the selected stretch")})) {
-    scale_ = number(tr("Scale"), tr("Scale that hides edges"), "edgesScale", {tr("%"), 2, 0.1, 100, 100 * HideEdges::most},
+    , where_(choice("edgesWhere", tr("Where edges are hidden"),
+                    {tr("All through the shot"), tr("In the selected stretch")})) {
+    scale_ = number(tr("Scale"), tr("Scale that hides edges"), "edgesScale",
+                    {tr("%"), 2, 0.1, 100, 100 * HideEdges::most},
                     [](Finish& f, double v) { f.hideEdges.scale = v / 100; });
     fade_ = number(tr("Comes in over"), tr("Fade of the scale that hides edges"), "edgesFade",
                    {tr("f"), 0, 1, 0, HideEdges::longestFade},
                    [](Finish& f, double v) { f.hideEdges.fade = static_cast<int>(v); });
-    fade_->setToolTip(tr("Source frames over which it scales in before the stretch and out after it; 0 for at once"));
+    fade_->setToolTip(
+        tr("Source frames over which it scales in before the stretch and out after it; 0 for at once"));
     body()->addWidget(captioned(tr("Where"), where_));
     QHBoxLayout* line = addLine();
     line->addWidget(find_, 1);
@@ -46,13 +50,13 @@ void EdgesRow::find() {
     auto last = static_cast<std::int64_t>(plan->rows.size()) - 1;
     if (where_->currentIndex() == 1) {
         gaps = workspace_.selectedGaps();
-        if (!gaps)
-            return tell(tr("Select a stretch first: drag across gaps in the thread chart with Shift held."));
+        if (!gaps) return tell(tr("Select a stretch in the thread chart first (Shift and drag)."));
         const auto inside = [&](const PlanRow& row) {
             return row.position.frame >= gaps->first && row.position.frame <= gaps->second;
         };
         const auto begin = std::ranges::find_if(plan->rows, inside);
-        if (begin == plan->rows.end()) return tell(tr("No frame of the result lies in the selected stretch."));
+        if (begin == plan->rows.end())
+            return tell(tr("No frame of the result lies in the selected stretch."));
         first = begin - plan->rows.begin();
         last = first;
         while (last + 1 < static_cast<std::int64_t>(plan->rows.size()) &&
@@ -70,7 +74,8 @@ void EdgesRow::take(const HiddenEdges& edges, std::optional<std::pair<std::int64
     else if (edges.cannotBeHidden == 0)
         words << tr("There are no bare edges.");
     if (edges.cannotBeHidden > 0)
-        words << tr("%1 frames cannot be hidden by scaling, first output %2: the picture is moved too far there.")
+        words << tr("%1 frames cannot be hidden by scaling, first output %2: the picture is moved too far "
+                    "there.")
                      .arg(edges.cannotBeHidden)
                      .arg(edges.firstSuch);
     found_ = words.join(QLatin1Char(' '));

@@ -6,6 +6,7 @@
 #include "core/error.h"
 
 #include <QHBoxLayout>
+#include <QHash>
 #include <QPainter>
 #include <QPolygonF>
 
@@ -38,9 +39,11 @@ void FoldHeader::paintEvent(QPaintEvent*) {
     const QPointF middle(5, height() / 2.0);
     constexpr double r = 3.5;
     if (isChecked())
-        p.drawPolygon(QPolygonF({middle + QPointF(-r, -r / 2), middle + QPointF(r, -r / 2), middle + QPointF(0, r)}));
+        p.drawPolygon(
+            QPolygonF({middle + QPointF(-r, -r / 2), middle + QPointF(r, -r / 2), middle + QPointF(0, r)}));
     else
-        p.drawPolygon(QPolygonF({middle + QPointF(-r / 2, -r), middle + QPointF(r, 0), middle + QPointF(-r / 2, r)}));
+        p.drawPolygon(
+            QPolygonF({middle + QPointF(-r / 2, -r), middle + QPointF(r, 0), middle + QPointF(-r / 2, r)}));
     const QRect inner = rect().adjusted(15, 0, 0, 0);
     p.setFont(textFont(13, outcome_.isEmpty() ? QFont::Normal : QFont::DemiBold));
     p.setPen(colour::ink);
@@ -109,26 +112,35 @@ void FinishRow::edit(const QString& what, const std::function<void(Finish&)>& ch
 NumberField* FinishRow::number(const QString& caption, const QString& accessibleName, const char* objectName,
                                const NumberForm& form, const std::function<void(Finish&, double)>& change) {
     auto* field = new NumberField(caption, accessibleName, objectName, form);
-    // Of its own, so that steps of one field merge and those of two do not.
-    const int kind = editFinishFirst + static_cast<int>(qHash(QLatin1String(objectName)) % (editFinishLast - editFinishFirst));
-    connect(field, &NumberField::changed, this, [this, change, kind, name = accessibleName.toLower()](double value, bool isStepped) {
-        edit(name, [&](Finish& f) { change(f, value); }, isStepped ? kind : 0);
-    });
+    const int kind = kindOf(objectName);
+    connect(field, &NumberField::changed, this,
+            [this, change, kind, name = accessibleName.toLower()](double value, bool isStepped) {
+                edit(
+                    name, [&](Finish& f) { change(f, value); }, isStepped ? kind : 0);
+            });
     connect(field, &NumberField::problem, this, &FinishRow::tell);
     return field;
 }
 
-QPushButton* FinishRow::button(const QString& text, const char* objectName, const QString& tip, bool isCheckable) {
+int FinishRow::kindOf(const char* objectName) {
+    constexpr auto kinds = static_cast<std::size_t>(editFinishLast - editFinishFirst + 1);
+    return editFinishFirst + static_cast<int>(qHash(QLatin1String(objectName)) % kinds);
+}
+
+QPushButton* FinishRow::button(const QString& text, const char* objectName, const QString& tip,
+                               bool isCheckable) {
     auto* out = new QPushButton(text);
     out->setObjectName(QString::fromLatin1(objectName));
     out->setToolTip(tip);
     out->setCheckable(isCheckable);
-    out->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 6px; } QPushButton:checked { background: #2E4A86; "
-                                      "color: white; border-color: #2E4A86; }"));
+    out->setStyleSheet(
+        QStringLiteral("QPushButton { padding: 4px 6px; } QPushButton:checked { background: #2E4A86; "
+                       "color: white; border-color: #2E4A86; }"));
     return out;
 }
 
-ChoiceBox* FinishRow::choice(const char* objectName, const QString& accessibleName, const QStringList& items) {
+ChoiceBox* FinishRow::choice(const char* objectName, const QString& accessibleName,
+                             const QStringList& items) {
     auto* box = new ChoiceBox;
     box->setObjectName(QString::fromLatin1(objectName));
     box->setAccessibleName(accessibleName);

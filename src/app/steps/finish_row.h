@@ -59,9 +59,12 @@ class FinishRow : public QWidget {
     /// A field that changes the finish by `change(finish, value)`.
     NumberField* number(const QString& caption, const QString& accessibleName, const char* objectName,
                         const NumberForm& form, const std::function<void(Finish&, double)>& change);
-    QPushButton* button(const QString& text, const char* objectName, const QString& tip, bool isCheckable = false);
+    QPushButton* button(const QString& text, const char* objectName, const QString& tip,
+                        bool isCheckable = false);
     /// A choice that is no wider than its column.
     static ChoiceBox* choice(const char* objectName, const QString& accessibleName, const QStringList& items);
+    /// The kind of edits of a field: its own, so that steps of one merge and those of two do not.
+    static int kindOf(const char* objectName);
     /// Two columns for fields.
     QGridLayout* addGrid();
     QHBoxLayout* addLine();

@@ -22,7 +22,8 @@ FinishStep::FinishStep(Workspace& workspace, FinishWork& work)
     , workWords_(faintLabel())
     , progress_(new QProgressBar)
     , cancel_(new QPushButton(tr("Cancel")))
-    , trouble_(problemLabel()) {
+    , trouble_(problemLabel())
+    , hint_(faintLabel(tr("Hold U to see the frame without."))) {
     QVBoxLayout* layout = bodyLayout(this);
     layout->setSpacing(0);
     auto* box = new QVBoxLayout(workBox_);
@@ -49,9 +50,11 @@ FinishStep::FinishStep(Workspace& workspace, FinishWork& work)
                 if (other != row) other->setOpen(false);
         });
     }
+    layout->addWidget(hint_);
     connect(cancel_, &QPushButton::clicked, this, [this] { work_.cancel(); });
     connect(&work_, &FinishWork::changed, this, &FinishStep::showWork);
-    connect(&work_, &FinishWork::failed, this, [this](const QString& sentence) { showProblem(trouble_, sentence); });
+    connect(&work_, &FinishWork::failed, this,
+            [this](const QString& sentence) { showProblem(trouble_, sentence); });
 }
 
 void FinishStep::showWork() {
@@ -71,6 +74,7 @@ QString FinishStep::refresh() {
     if (!shot || !axis) return {};
     for (FinishRow* row : rows_)
         row->refresh(shot->finish, axis->facts());
+    hint_->setVisible(!shot->finish.isNothing());
     QStringList words;
     const auto add = [&](const QString& outcome, const QString& told) {
         if (!outcome.isEmpty()) words << told;

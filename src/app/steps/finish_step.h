@@ -45,6 +45,7 @@ class FinishStep : public StepBody {
     QProgressBar* progress_;
     QPushButton* cancel_;
     QLabel* trouble_;
+    QLabel* hint_;
 };
 
 } // namespace yarngap::app

@@ -1,5 +1,6 @@
 #include "app/steps/frame_row.h"
 
+#include "app/steps/step_edits.h"
 #include "app/steps/step_layout.h"
 #include "core/error.h"
 
@@ -16,13 +17,12 @@ namespace {
 
 constexpr std::array<FrameFit, 5> fits{FrameFit::letterbox, FrameFit::fill, FrameFit::width, FrameFit::height,
                                        FrameFit::byHand};
-constexpr std::array<std::array<int, 3>, 4> colours{{{0, 0, 0}, {64, 64, 64}, {128, 128, 128}, {255, 255, 255}}};
+constexpr std::array<std::array<int, 3>, 4> colours{
+    {{0, 0, 0}, {64, 64, 64}, {128, 128, 128}, {255, 255, 255}}};
 
 QString sizeText(const FrameSize& size) {
     return QStringLiteral("%1×%2").arg(size.width).arg(size.height);
 }
-
-constexpr int placeKind = 900;
 
 } // namespace
 
@@ -32,12 +32,13 @@ FrameRow::FrameRow(Workspace& workspace)
     , size_(new ValueField(tr("Frame size of the result")))
     , aspect_(new ValueField(tr("Pixel aspect of the result")))
     , fit_(choice("frameFit", tr("How the picture lies in the frame"),
-                  {tr("Fit, with bars"), tr("Fill, cut off"), tr("As wide as the frame"), tr("As high as the frame"),
-                   tr("By hand, pixel for pixel")}))
+                  {tr("Fit, with bars"), tr("Fill, cut off"), tr("As wide as the frame"),
+                   tr("As high as the frame"), tr("By hand, pixel for pixel")}))
     , place_(button(tr("Place on the picture"), "placeFrame",
                     tr("Drag the picture in its frame; the wheel or the corners scale it. Esc leaves"), true))
-    , key_(button(tr("Key"), "placeKey", tr("Keep scale and place at this frame; between keys they go from one to "
-                                            "the other")))
+    , key_(button(tr("Key"), "placeKey",
+                  tr("Keep scale and place at this frame; between keys they go from one to "
+                     "the other")))
     , reset_(button(tr("Reset"), "resetPlace", tr("Back to the fit: no scale, no shift, no keys")))
     , eased_(new QCheckBox(tr("Ease")))
     , around_(choice("frameAround", tr("Colour of the bars"),
@@ -47,7 +48,8 @@ FrameRow::FrameRow(Workspace& workspace)
     , centre_(new QCheckBox(tr("Centre"))) {
     const auto placed = [this](void (*change)(PlaceKey&, double)) {
         return [this, change](double value, bool isStepped) {
-            changePlace([&](PlaceKey& key) { change(key, value); }, tr("place in frame"), isStepped ? placeKind : 0);
+            changePlace([&](PlaceKey& key) { change(key, value); }, tr("place in frame"),
+                        isStepped ? editPlace : 0);
         };
     };
     scale_ = new NumberField(tr("Scale"), tr("Scale of the picture"), "placeScale",
@@ -56,11 +58,12 @@ FrameRow::FrameRow(Workspace& workspace)
     y_ = new NumberField(tr("Down"), tr("Shift down"), "placeY", {tr("px"), 1, 1, -99'999, 99'999});
     connect(scale_, &NumberField::changed, this, placed([](PlaceKey& k, double v) { k.scale = v / 100; }));
     connect(x_, &NumberField::changed, this, [this](double value, bool isStepped) {
-        changePlace([&](PlaceKey& k) { k.x = value / result_.width; }, tr("place in frame"), isStepped ? placeKind : 0);
+        changePlace([&](PlaceKey& k) { k.x = value / result_.width; }, tr("place in frame"),
+                    isStepped ? editPlace : 0);
     });
     connect(y_, &NumberField::changed, this, [this](double value, bool isStepped) {
         changePlace([&](PlaceKey& k) { k.y = value / result_.height; }, tr("place in frame"),
-                    isStepped ? placeKind : 0);
+                    isStepped ? editPlace : 0);
     });
     for (NumberField* field : {scale_, x_, y_})
         connect(field, &NumberField::problem, this, &FrameRow::tell);
@@ -93,7 +96,8 @@ void FrameRow::layOut() {
     words_ = addWords();
     QGridLayout* marks = addGrid();
     int column = 0;
-    for (const auto& [box, name] : {std::pair{safe_, "safeAreas"}, std::pair{thirds_, "thirds"}, std::pair{centre_, "centreMark"}}) {
+    for (const auto& [box, name] :
+         {std::pair{safe_, "safeAreas"}, std::pair{thirds_, "thirds"}, std::pair{centre_, "centreMark"}}) {
         box->setObjectName(QString::fromLatin1(name));
         marks->addWidget(box, column / 2, column % 2);
         ++column;
@@ -117,7 +121,8 @@ void FrameRow::layOut() {
         edit(tr("fit in frame"), [&](Finish& f) { f.frame.fit = fits[static_cast<std::size_t>(at)]; });
     });
     connect(around_, &QComboBox::activated, this, [this](int at) {
-        edit(tr("colour of bars"), [&](Finish& f) { f.frame.around = colours[static_cast<std::size_t>(at)]; });
+        edit(tr("colour of bars"),
+             [&](Finish& f) { f.frame.around = colours[static_cast<std::size_t>(at)]; });
     });
     connect(place_, &QPushButton::clicked, this, &FrameRow::placeAsked);
     connect(key_, &QPushButton::clicked, this, [this] {
@@ -188,7 +193,8 @@ void FrameRow::chooseSize(int index) {
 
 void FrameRow::typeSize(const QString& typed) {
     QString text = typed;
-    const QStringList sides = text.replace(QChar(0x00D7), QLatin1Char('x')).split(QLatin1Char('x'), Qt::SkipEmptyParts);
+    const QStringList sides =
+        text.replace(QChar(0x00D7), QLatin1Char('x')).split(QLatin1Char('x'), Qt::SkipEmptyParts);
     bool ok = sides.size() == 2;
     const int width = ok ? sides[0].trimmed().toInt(&ok) : 0;
     const int height = ok ? sides[1].trimmed().toInt(&ok) : 0;
@@ -196,7 +202,9 @@ void FrameRow::typeSize(const QString& typed) {
     if (std::min(width, height) < FrameChoice::smallest || std::max(width, height) > FrameChoice::largest)
         return size_->refuse(
             tr("Each side goes from %1 to %2 pixels.").arg(FrameChoice::smallest).arg(FrameChoice::largest));
-    edit(tr("frame size %1").arg(sizeText({width, height})), [&](Finish& f) { f.frame.size = FrameSize{width, height}; });
+    edit(tr("frame size %1").arg(sizeText({width, height})), [&](Finish& f) {
+        f.frame.size = FrameSize{width, height};
+    });
     if (finish() && finish()->frame.size) size_->setShown(sizeText(result_));
 }
 

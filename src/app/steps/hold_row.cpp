@@ -33,14 +33,17 @@ HoldRow::HoldRow(Workspace& workspace, FinishWork& work)
     : FinishRow(workspace, tr("Hold still"), "holdRow")
     , work_(work)
     , choose_(button(tr("Choose a point"), "chooseHold",
-                     tr("Click a point on the picture, or drag a box around it; it is followed from there"), true))
-    , second_(button(tr("Second point"), "chooseSecond", tr("A second point tells how the thing turns and grows"), true))
+                     tr("Click a point on the picture, or drag a box around it; it is followed from there"),
+                     true))
+    , second_(button(tr("Second point"), "chooseSecond",
+                     tr("A second point tells how the thing turns and grows"), true))
     , remove_(button(tr("Remove"), "removeHold", tr("Hold nothing")))
     , bridge_(button(tr("Bridge"), "bridgeHold",
                      tr("Leave out where the point was found badly; the path goes evenly over it")))
     , on_(new QCheckBox(tr("Hold")))
     , turns_(new QCheckBox(tr("Turn and size too")))
-    , at_(choice("holdAt", tr("Where it is held"), {tr("Where it was chosen"), tr("In the middle"), tr("At a place")}))
+    , at_(choice("holdAt", tr("Where it is held"),
+                 {tr("Where it was chosen"), tr("In the middle"), tr("At a place")}))
     , settings_(new QWidget) {
     layOut();
     connect(choose_, &QPushButton::clicked, this,
@@ -60,9 +63,8 @@ HoldRow::HoldRow(Workspace& workspace, FinishWork& work)
     connect(on_, &QCheckBox::clicked, this, [this](bool on) {
         edit(on ? tr("hold still") : tr("hold still no more"), [on](Finish& f) { f.hold.isOn = on; });
     });
-    connect(turns_, &QCheckBox::clicked, this, [this](bool on) {
-        edit(tr("hold turn and size"), [on](Finish& f) { f.hold.turns = on; });
-    });
+    connect(turns_, &QCheckBox::clicked, this,
+            [this](bool on) { edit(tr("hold turn and size"), [on](Finish& f) { f.hold.turns = on; }); });
     connect(at_, &QComboBox::activated, this, [this](int at) {
         edit(tr("place to hold at"), [at](Finish& f) { f.hold.at = places[static_cast<std::size_t>(at)]; });
     });
@@ -76,8 +78,8 @@ void HoldRow::layOut() {
     words_ = addWords();
     on_->setObjectName(QStringLiteral("holdOn"));
     turns_->setObjectName(QStringLiteral("holdTurns"));
-    share_ = number(tr("How much"), tr("Share of its motion that is held"), "holdShare", {tr("%"), 0, 1, 0, 100},
-                    [](Finish& f, double v) { f.hold.share = static_cast<int>(v); });
+    share_ = number(tr("How much"), tr("Share of its motion that is held"), "holdShare",
+                    {tr("%"), 0, 1, 0, 100}, [](Finish& f, double v) { f.hold.share = static_cast<int>(v); });
     share_->setToolTip(tr("100 % holds it fully; less lets it move a little, for a soft hold"));
     x_ = number(tr("Across"), tr("Place to hold at, across"), "holdX", {tr("px"), 1, 1, -99'999, 99'999},
                 [this](Finish& f, double v) { f.hold.chosen.x = v / result_.width; });
@@ -113,7 +115,8 @@ void HoldRow::choose(Choosing which, std::int64_t frame, const PicturePoint& at,
                                 .first = std::min(subject.first, frame),
                                 .last = std::max(subject.last, frame)};
     tell({});
-    work_.follow(options, [this, which, options](const FollowReport& report) { take(which, report, options, true); });
+    work_.follow(options,
+                 [this, which, options](const FollowReport& report) { take(which, report, options, true); });
 }
 
 void HoldRow::put(Choosing which, std::int64_t frame, const PicturePoint& at) {
@@ -136,7 +139,8 @@ void HoldRow::put(Choosing which, std::int64_t frame, const PicturePoint& at) {
             break;
         }
     }
-    work_.follow(options, [this, which, options](const FollowReport& report) { take(which, report, options, false); });
+    work_.follow(options,
+                 [this, which, options](const FollowReport& report) { take(which, report, options, false); });
 }
 
 void HoldRow::take(Choosing which, const FollowReport& report, const FollowOptions& options, bool isNew) {
@@ -182,13 +186,15 @@ QString HoldRow::show(const Finish& finish, const MediaFacts& facts) {
     turns_->setVisible(!hold.second.empty());
     turns_->setChecked(hold.turns);
     const auto doubtful = [](const FollowedPath& path) {
-        return std::ranges::count_if(path, [](const FollowedPoint& p) { return !p.isPut && p.quality < doubtfulQuality; });
+        return std::ranges::count_if(
+            path, [](const FollowedPoint& p) { return !p.isPut && p.quality < doubtfulQuality; });
     };
     const auto bad = doubtful(hold.path) + doubtful(hold.second);
     bridge_->setVisible(bad > 0);
     if (!has) {
-        words_->setText(tr("Choose an eye, a corner or a spot: it is followed through the shot and held where you "
-                           "want it."));
+        words_->setText(
+            tr("Choose an eye, a corner or a spot: it is followed through the shot and held where you "
+               "want it."));
         return {};
     }
     QStringList words;

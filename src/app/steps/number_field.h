@@ -10,7 +10,7 @@ namespace yarngap::app {
 
 /// What a number may be and how it is shown.
 struct NumberForm {
-    QString unit;     ///< "px", "%"; may be empty
+    QString unit; ///< "px", "%"; may be empty
     int decimals = 0;
     double step = 1;
     double least = 0, most = 100;
@@ -20,8 +20,8 @@ struct NumberForm {
 class NumberField : public QWidget {
     Q_OBJECT
   public:
-    NumberField(const QString& caption, const QString& accessibleName, const char* objectName, const NumberForm& form,
-                QWidget* parent = nullptr);
+    NumberField(const QString& caption, const QString& accessibleName, const char* objectName,
+                const NumberForm& form, QWidget* parent = nullptr);
     void setNumber(double value);
     void setRange(double least, double most);
     [[nodiscard]] double number() const { return value_; }

@@ -21,28 +21,32 @@ constexpr int usualFrames = 12;
 SmearRow::SmearRow(Workspace& workspace, FinishWork& work)
     : FinishRow(workspace, tr("Smear"), "smearRow")
     , work_(work)
-    , stretch_(button(tr("Stretch"), "smearStretch", tr("Smear the stretch selected in the thread chart, most in its middle")))
+    , stretch_(button(tr("Stretch"), "smearStretch",
+                      tr("Smear the stretch selected in the thread chart, most in its middle")))
     , start_(button(tr("Start"), "smearStart", tr("Smear the first frames of the shot, most at the cut")))
     , end_(button(tr("End"), "smearEnd", tr("Smear the last frames of the shot, most at the cut")))
-    , cut_(button(tr("Into the next shot"), "smearCut",
-                  tr("Smear the end of this shot and the start of the next in one direction, so that they flow into "
-                     "each other")))
+    , cut_(button(
+          tr("Into the next shot"), "smearCut",
+          tr("Smear the end of this shot and the start of the next in one direction, so that they flow into "
+             "each other")))
     , which_(choice("smears", tr("Smears of the shot"), {}))
     , remove_(button(tr("Remove"), "removeSmear", tr("Take this smear away")))
-    , peak_(choice("smearPeak", tr("Where the smear is strongest"), {tr("At its start"), tr("In its middle"), tr("At its end")}))
+    , peak_(choice("smearPeak", tr("Where the smear is strongest"),
+                   {tr("At its start"), tr("In its middle"), tr("At its end")}))
     , settings_(new QWidget) {
-    const auto field = [this](const QString& caption, const QString& name, const char* object, const NumberForm& form,
-                              const std::function<void(Smear&, double)>& put) {
+    const auto field = [this](const QString& caption, const QString& name, const char* object,
+                              const NumberForm& form, const std::function<void(Smear&, double)>& put) {
         auto* out = new NumberField(caption, name, object, form);
-        const int kind = 910 + static_cast<int>(qHash(QLatin1String(object)) % 80);
-        connect(out, &NumberField::changed, this, [this, put, kind, what = name.toLower()](double v, bool isStepped) {
-            change([&](Smear& s) { put(s, v); }, what, isStepped ? kind : 0);
-        });
+        const int kind = kindOf(object);
+        connect(out, &NumberField::changed, this,
+                [this, put, kind, what = name.toLower()](double v, bool isStepped) {
+                    change([&](Smear& s) { put(s, v); }, what, isStepped ? kind : 0);
+                });
         connect(out, &NumberField::problem, this, &SmearRow::tell);
         return out;
     };
-    frames_ = field(tr("Over"), tr("Source frames that are smeared"), "smearFrames", {tr("f"), 0, 1, 1, 10'000},
-                    [](Smear& s, double v) {
+    frames_ = field(tr("Over"), tr("Source frames that are smeared"), "smearFrames",
+                    {tr("f"), 0, 1, 1, 10'000}, [](Smear& s, double v) {
                         const Rational frames(static_cast<std::int64_t>(v));
                         if (s.peak == SmearPeak::start) {
                             s.to = s.from + frames;
@@ -54,8 +58,9 @@ SmearRow::SmearRow(Workspace& workspace, FinishWork& work)
                             s.to = middle + frames / Rational(2);
                         }
                     });
-    length_ = field(tr("Blur"), tr("Length of the blur"), "smearLength", {tr("%"), 1, 0.5, 0, 100 * Smear::longest},
-                    [](Smear& s, double v) { s.length = v / 100; });
+    length_ =
+        field(tr("Blur"), tr("Length of the blur"), "smearLength", {tr("%"), 1, 0.5, 0, 100 * Smear::longest},
+              [](Smear& s, double v) { s.length = v / 100; });
     length_->setToolTip(tr("At its strongest, in percent of the frame's width"));
     turn_ = field(tr("Direction"), tr("Direction of the blur"), "smearDirection", {tr("°"), 0, 1, -360, 360},
                   [](Smear& s, double v) { s.turn = std::remainder(v - s.angle, 360); });
@@ -65,10 +70,14 @@ SmearRow::SmearRow(Workspace& workspace, FinishWork& work)
     layOut();
     connect(stretch_, &QPushButton::clicked, this, &SmearRow::smearStretch);
     connect(start_, &QPushButton::clicked, this, [this] {
-        add({.from = firstFrame_, .to = std::min(endFrame_, firstFrame_ + Rational(usualFrames)), .peak = SmearPeak::start});
+        add({.from = firstFrame_,
+             .to = std::min(endFrame_, firstFrame_ + Rational(usualFrames)),
+             .peak = SmearPeak::start});
     });
     connect(end_, &QPushButton::clicked, this, [this] {
-        add({.from = std::max(firstFrame_, endFrame_ - Rational(usualFrames)), .to = endFrame_, .peak = SmearPeak::end});
+        add({.from = std::max(firstFrame_, endFrame_ - Rational(usualFrames)),
+             .to = endFrame_,
+             .peak = SmearPeak::end});
     });
     connect(cut_, &QPushButton::clicked, this, &SmearRow::smearCut);
     connect(which_, &QComboBox::activated, this, [this] {
@@ -130,7 +139,7 @@ void SmearRow::add(const Smear& smear) {
 
 void SmearRow::smearStretch() {
     const auto gaps = workspace_.selectedGaps();
-    if (!gaps) return tell(tr("Select a stretch first: drag across gaps in the thread chart with Shift held."));
+    if (!gaps) return tell(tr("Select a stretch in the thread chart first (Shift and drag)."));
     add({.from = Rational(gaps->first), .to = Rational(gaps->second + 1)});
 }
 
@@ -145,26 +154,33 @@ void SmearRow::smearCut() {
     const Timing timing = next.timing(axis->facts().rate, axis->frames());
     const auto& subject = work_.subject();
     if (!subject.source) return;
-    Smear out{.from = std::max(firstFrame_, endFrame_ - Rational(usualFrames)), .to = endFrame_, .peak = SmearPeak::end};
+    Smear out{.from = std::max(firstFrame_, endFrame_ - Rational(usualFrames)),
+              .to = endFrame_,
+              .peak = SmearPeak::end};
     Smear in{.from = Rational(timing.from),
              .to = std::min(Rational(timing.to + 1), Rational(timing.from + usualFrames)),
              .peak = SmearPeak::start};
     const std::int64_t last = subject.source->frames() - 1;
-    work_.measureDirection(std::clamp<std::int64_t>(out.from.floor(), 0, last),
-                           std::clamp<std::int64_t>(out.to.floor(), 0, last), [this, out, in](double angle) mutable {
-                               out.angle = in.angle = std::round(angle);
-                               out.bulge = in.bulge = 30;
-                               workspace_.document.editTwo(tr("smear across the cut"), [&](Shot& here, Shot& after) {
-                                   here.finish.smears.push_back(out);
-                                   after.finish.smears.push_back(in);
-                               });
-                           });
+    work_.measureDirection(
+        std::clamp<std::int64_t>(out.from.floor(), 0, last),
+        std::clamp<std::int64_t>(out.to.floor(), 0, last), [this, out, in](double angle) mutable {
+            out.angle = in.angle = std::round(angle);
+            out.bulge = in.bulge = 30;
+            workspace_.document.editTwo(tr("smear across the cut"), [&](Shot& here, Shot& after) {
+                here.finish.smears.push_back(out);
+                after.finish.smears.push_back(in);
+            });
+        });
 }
 
 void SmearRow::change(const std::function<void(Smear&)>& change, const QString& what, int kind) {
     const std::size_t at = chosen();
     edit(
-        what, [&](Finish& f) { if (at < f.smears.size()) change(f.smears[at]); }, kind);
+        what,
+        [&](Finish& f) {
+            if (at < f.smears.size()) change(f.smears[at]);
+        },
+        kind);
 }
 
 QString SmearRow::show(const Finish& finish, const MediaFacts& facts) {
@@ -179,7 +195,8 @@ QString SmearRow::show(const Finish& finish, const MediaFacts& facts) {
     which_->clear();
     for (const Smear& one : finish.smears)
         which_->addItem(tr("Source %1 to %2")
-                            .arg(QLocale().toString(one.from.toDouble(), 'g', 6), QLocale().toString(one.to.toDouble(), 'g', 6)));
+                            .arg(QLocale().toString(one.from.toDouble(), 'g', 6),
+                                 QLocale().toString(one.to.toDouble(), 'g', 6)));
     which_->setCurrentIndex(std::clamp(before, 0, std::max(0, static_cast<int>(finish.smears.size()) - 1)));
     words_->setVisible(finish.smears.empty());
     words_->setText(tr("Blurs along the camera's motion, swelling towards a cut and ebbing after it."));

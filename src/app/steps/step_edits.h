@@ -19,7 +19,10 @@ enum EditKind {
     editPatchStrength,
     editPatchBlur,
     editPatchFade,
-    editFinishFirst = 100, ///< and those of all fields of the step Finish after it
+    editPlace,
+    editPlaceDragged,
+    editCurve,
+    editFinishFirst = 100, ///< and those of all fields of the step Finish after it; see FinishRow::kindOf
     editFinishLast = 999
 };
 

@@ -16,20 +16,24 @@ constexpr std::array<GrainKind, 3> grains{GrainKind::none, GrainKind::added, Gra
 TextureRow::TextureRow(Workspace& workspace, FinishWork& work)
     : FinishRow(workspace, tr("Soften, sharpen, grain"), "textureRow")
     , work_(work)
-    , grain_(choice("grainKind", tr("Grain"), {tr("As it is"), tr("Added to all frames"), tr("Made frames match the shot")})) {
+    , grain_(choice("grainKind", tr("Grain"),
+                    {tr("As it is"), tr("Added to all frames"), tr("Made frames match the shot")})) {
     const NumberForm radius{tr("px"), 1, 0.1, Texture::leastRadius, Texture::mostRadius};
     soften_ = number(tr("Soften"), tr("Strength of softening"), "soften", {tr("%"), 0, 1, 0, 100},
                      [](Finish& f, double v) { f.texture.soften = static_cast<int>(v); });
     softenRadius_ = number(tr("Radius"), tr("Radius of softening"), "softenRadius", radius,
                            [](Finish& f, double v) { f.texture.softenRadius = v; });
-    sharpen_ = number(tr("Sharpen"), tr("Strength of sharpening"), "sharpen", {tr("%"), 0, 1, 0, Texture::mostSharpen},
+    sharpen_ = number(tr("Sharpen"), tr("Strength of sharpening"), "sharpen",
+                      {tr("%"), 0, 1, 0, Texture::mostSharpen},
                       [](Finish& f, double v) { f.texture.sharpen = static_cast<int>(v); });
     sharpenRadius_ = number(tr("Radius"), tr("Radius of sharpening"), "sharpenRadius", radius,
                             [](Finish& f, double v) { f.texture.sharpenRadius = v; });
-    grainStrength_ = number(tr("Strength"), tr("Strength of grain"), "grainStrength", {tr("%"), 1, 0.1, 0, Texture::mostGrain},
+    grainStrength_ = number(tr("Strength"), tr("Strength of grain"), "grainStrength",
+                            {tr("%"), 1, 0.1, 0, Texture::mostGrain},
                             [](Finish& f, double v) { f.texture.grainStrength = v; });
-    grainSize_ = number(tr("Size"), tr("Size of grain"), "grainSize", {tr("px"), 1, 0.1, 0, Texture::mostGrainSize},
-                        [](Finish& f, double v) { f.texture.grainSize = v; });
+    grainSize_ =
+        number(tr("Size"), tr("Size of grain"), "grainSize", {tr("px"), 1, 0.1, 0, Texture::mostGrainSize},
+               [](Finish& f, double v) { f.texture.grainSize = v; });
     QGridLayout* grid = addGrid();
     grid->addWidget(soften_, 0, 0);
     grid->addWidget(softenRadius_, 0, 1);
@@ -67,7 +71,8 @@ QString TextureRow::show(const Finish& finish, const MediaFacts& /*facts*/) {
         const auto [least, most] = std::ranges::minmax(t.own.luma);
         words = t.own.isNothing() ? tr("The grain is not measured yet.")
                                   : tr("The shot's own: %1 to %2 % of white. Quick looks are shown without.")
-                                        .arg(QLocale().toString(100 * least, 'f', 2), QLocale().toString(100 * most, 'f', 2));
+                                        .arg(QLocale().toString(100 * least, 'f', 2),
+                                             QLocale().toString(100 * most, 'f', 2));
     }
     words_->setText(words);
     words_->setVisible(!words.isEmpty());

@@ -1,5 +1,6 @@
 #include "app/steps/tone_row.h"
 
+#include "app/steps/step_edits.h"
 #include "app/steps/step_layout.h"
 
 #include <QHBoxLayout>
@@ -9,32 +10,31 @@
 
 namespace yarngap::app {
 
-namespace {
-constexpr int curveKind = 901;
-constexpr int fieldKind = 902;
-} // namespace
-
 ToneRow::ToneRow(Workspace& workspace)
     : FinishRow(workspace, tr("Tone"), "toneRow")
     , curve_(new CurveField)
-    , key_(button(tr("Key"), "toneKey", tr("Keep this tone at this frame; between keys it goes from one to the other")))
+    , key_(button(tr("Key"), "toneKey",
+                  tr("Keep this tone at this frame; between keys it goes from one to the other")))
     , reset_(button(tr("Reset"), "resetTone", tr("The tone as it came")))
     , clipped_(faintLabel()) {
-    const auto field = [this](const QString& caption, const QString& name, const char* object, const NumberForm& form,
-                              double ToneKey::*value) {
+    const auto field = [this](const QString& caption, const QString& name, const char* object,
+                              const NumberForm& form, double ToneKey::*value) {
         auto* out = new NumberField(caption, name, object, form);
-        const int kind = fieldKind + static_cast<int>(form.most);
-        connect(out, &NumberField::changed, this, [this, value, kind, what = name.toLower()](double v, bool isStepped) {
-            change([&](ToneKey& key) { key.*value = v; }, what, isStepped ? kind : 0);
-        });
+        const int kind = kindOf(object);
+        connect(out, &NumberField::changed, this,
+                [this, value, kind, what = name.toLower()](double v, bool isStepped) {
+                    change([&](ToneKey& key) { key.*value = v; }, what, isStepped ? kind : 0);
+                });
         connect(out, &NumberField::problem, this, &ToneRow::tell);
         return out;
     };
-    black_ = field(tr("Black"), tr("What becomes black"), "toneBlack", {{}, 3, 0.005, -0.5, 0.9}, &ToneKey::black);
-    white_ = field(tr("White"), tr("What becomes white"), "toneWhite", {{}, 3, 0.005, 0.1, 2}, &ToneKey::white);
+    black_ =
+        field(tr("Black"), tr("What becomes black"), "toneBlack", {{}, 3, 0.005, -0.5, 0.9}, &ToneKey::black);
+    white_ =
+        field(tr("White"), tr("What becomes white"), "toneWhite", {{}, 3, 0.005, 0.1, 2}, &ToneKey::white);
     gamma_ = field(tr("Gamma"), tr("Gamma"), "toneGamma", {{}, 2, 0.01, 0.1, 10}, &ToneKey::gamma);
-    saturation_ =
-        field(tr("Saturation"), tr("Saturation"), "toneSaturation", {{}, 2, 0.01, 0, 4}, &ToneKey::saturation);
+    saturation_ = field(tr("Saturation"), tr("Saturation"), "toneSaturation", {{}, 2, 0.01, 0, 4},
+                        &ToneKey::saturation);
     body()->addWidget(curve_);
     clipped_->setObjectName(QStringLiteral("toneClipped"));
     body()->addWidget(clipped_);
@@ -48,9 +48,10 @@ ToneRow::ToneRow(Workspace& workspace)
     line->addWidget(reset_);
     line->addStretch();
     words_ = addWords();
-    connect(curve_, &CurveField::changed, this, [this](const std::vector<CurvePoint>& points, bool isDragged) {
-        change([&](ToneKey& key) { key.curve = points; }, tr("tone curve"), isDragged ? curveKind : 0);
-    });
+    connect(
+        curve_, &CurveField::changed, this, [this](const std::vector<CurvePoint>& points, bool isDragged) {
+            change([&](ToneKey& key) { key.curve = points; }, tr("tone curve"), isDragged ? editCurve : 0);
+        });
     connect(key_, &QPushButton::clicked, this, [this] {
         const ToneKey now = toneNow();
         edit(tr("key of tone"), [&](Finish& f) {
@@ -61,7 +62,8 @@ ToneRow::ToneRow(Workspace& workspace)
                 f.tones.insert(at, now);
         });
     });
-    connect(reset_, &QPushButton::clicked, this, [this] { edit(tr("reset tone"), [](Finish& f) { f.tones.clear(); }); });
+    connect(reset_, &QPushButton::clicked, this,
+            [this] { edit(tr("reset tone"), [](Finish& f) { f.tones.clear(); }); });
 }
 
 Rational ToneRow::here() const {
@@ -77,7 +79,8 @@ ToneKey ToneRow::toneNow() const {
         // Between two keys the numbers lie between; of two curves the one before is taken up.
         if (after != tones.begin() && after != tones.end()) {
             const double u = ((here() - now.at) / (after->at - now.at)).toDouble();
-            for (double ToneKey::*value : {&ToneKey::black, &ToneKey::white, &ToneKey::gamma, &ToneKey::saturation})
+            for (double ToneKey::*value :
+                 {&ToneKey::black, &ToneKey::white, &ToneKey::gamma, &ToneKey::saturation})
                 now.*value += u * (*after.*value - now.*value);
         }
     }
@@ -109,8 +112,11 @@ void ToneRow::change(const std::function<void(ToneKey&)>& change, const QString&
 void ToneRow::setHistogram(const std::optional<Histogram>& histogram) {
     curve_->setHistogram(histogram);
     if (!histogram) return clipped_->setText({});
-    const auto percent = [](double share) { return QLocale().toString(100 * share, 'f', share < 0.0995 ? 1 : 0); };
-    clipped_->setText(tr("Clipped: black %1 %, white %2 %").arg(percent(histogram->black), percent(histogram->white)));
+    const auto percent = [](double share) {
+        return QLocale().toString(100 * share, 'f', share < 0.0995 ? 1 : 0);
+    };
+    clipped_->setText(
+        tr("Clipped: black %1 %, white %2 %").arg(percent(histogram->black), percent(histogram->white)));
 }
 
 QString ToneRow::show(const Finish& finish, const MediaFacts& /*facts*/) {

@@ -2,6 +2,7 @@
 
 #include "app/window/main_window.h"
 
+#include "app/steps/step_edits.h"
 #include "core/finish/finish_geometry.h"
 #include "core/finish/frames_with_finish.h"
 
@@ -47,7 +48,8 @@ void MainWindow::connectFinish() {
         showHold();
         // Fields that have keys show the values at this frame.
         const Shot* shot = document_.current();
-        if (shot && (shot->finish.places.size() > 1 || shot->finish.tones.size() > 1)) (void)finish_->refresh();
+        if (shot && (shot->finish.places.size() > 1 || shot->finish.tones.size() > 1))
+            (void)finish_->refresh();
     });
     connect(&gapView_->stage(), &PictureStage::shown, this, &MainWindow::showHistogram);
 }
@@ -90,8 +92,7 @@ void MainWindow::showPlace() {
 }
 
 void MainWindow::takePlace(const PlaceOverlay::Place& place, bool isDragged) {
-    constexpr int dragged = 903;
-    finish_->frame().placeAt(place.scale, place.x, place.y, isDragged ? dragged : 0);
+    finish_->frame().placeAt(place.scale, place.x, place.y, isDragged ? editPlaceDragged : 0);
 }
 
 void MainWindow::chooseHold(HoldRow::Choosing what) {

@@ -50,8 +50,8 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     compare(gapView_->isComparing());
     mendingList_->setShot(plan(), shot.mending, timing.outputRate);
     doubts_.setShot(shown_.planned(), shown_.unfinished(), shown_.found(), shot.matte);
-    finishWork_.setSubject({shown_.footage().frames, shown_.vectors(), shown_.found().cuts, shown_.unfinished(),
-                            timing.from, timing.to});
+    finishWork_.setSubject({shown_.footage().frames, shown_.vectors(), shown_.found().cuts,
+                            shown_.unfinished(), timing.from, timing.to});
     showGapMends();
     showPatchOutline();
     showPlace();

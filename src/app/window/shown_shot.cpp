@@ -54,8 +54,8 @@ OutputFramesPtr ShownShot::trueFrames(const std::shared_ptr<const MediaIndex>& i
         planOfTrueFrames(*plan(), sourceRate, index->facts.rate, compared_->frames()));
     const MediaFacts& own = footage_.axis->facts();
     const MediaFacts& theirs = compared_->facts();
-    OutputFramesPtr frames =
-        std::make_shared<const PlannedFrames>(std::move(moments), FrameMaker(compared_, vectors_, InBetweens{}));
+    OutputFramesPtr frames = std::make_shared<const PlannedFrames>(
+        std::move(moments), FrameMaker(compared_, vectors_, InBetweens{}));
     // Their places on the source axis are counted in another rate; what is held or keyed would go astray.
     const bool isPlain = finish_.places.size() < 2 && finish_.tones.size() < 2 && finish_.smears.empty() &&
                          !finish_.hold.isHolding() && !finish_.calm.isCalming();

@@ -50,7 +50,8 @@ Going trustedOnes(const cv::Mat& flow, const cv::Mat& back, const cv::Mat& pictu
             const auto& v = flow.at<cv::Vec2f>(y, x);
             const float tx = static_cast<float>(x) + v[0];
             const float ty = static_cast<float>(y) + v[1];
-            if (!(tx >= 0 && ty >= 0 && tx < static_cast<float>(flow.cols - 1) && ty < static_cast<float>(flow.rows - 1)))
+            if (!(tx >= 0 && ty >= 0 && tx < static_cast<float>(flow.cols - 1) &&
+                  ty < static_cast<float>(flow.rows - 1)))
                 continue;
             const auto& r = back.at<cv::Vec2f>(static_cast<int>(ty + 0.5F), static_cast<int>(tx + 0.5F));
             if (cv::norm(v + r) > 0.5 + 0.05 * cv::norm(v)) continue;
@@ -71,16 +72,16 @@ cv::Mat coarseOf(const Image& image, cv::Size size) {
 }
 
 /// The motion as the pictures themselves fit best where they follow it.
-Similarity refined(const Similarity& start, const Going& going, const std::vector<double>& weights, const cv::Mat& a,
-                   const cv::Mat& b, double scale) {
+Similarity refined(const Similarity& start, const Going& going, const std::vector<double>& weights,
+                   const cv::Mat& a, const cv::Mat& b, double scale) {
     const double cx = a.cols / 2.0;
     const double cy = a.rows / 2.0;
     std::vector<WeighedPixel> region;
     constexpr double least = 0.2;
     for (std::size_t i = 0; i < weights.size(); ++i)
         if (weights[i] > least)
-            region.push_back({static_cast<int>(going.from[i].x * scale + cx), static_cast<int>(going.from[i].y * scale + cy),
-                              weights[i]});
+            region.push_back({static_cast<int>(going.from[i].x * scale + cx),
+                              static_cast<int>(going.from[i].y * scale + cy), weights[i]});
     // From places about the middle to places from the corner, and back.
     const Affine told{start.a, -start.b, cx + start.dx * scale - start.a * cx + start.b * cy,
                       start.b, start.a,  cy + start.dy * scale - start.b * cx - start.a * cy};
@@ -95,9 +96,10 @@ Similarity refined(const Similarity& start, const Going& going, const std::vecto
     return isNear ? out : start;
 }
 
-/// Whether both pictures show the same where the motion brings one to the other: the correlation of brightness
-/// over all places that count.
-bool showTheSame(const Similarity& step, const Going& going, const cv::Mat& a, const cv::Mat& b, double scale) {
+/// Whether both pictures show the same where the motion brings one to the other: the correlation of
+/// brightness over all places that count.
+bool showTheSame(const Similarity& step, const Going& going, const cv::Mat& a, const cv::Mat& b,
+                 double scale) {
     double n = 0;
     double sa = 0;
     double sb = 0;
@@ -147,8 +149,11 @@ std::optional<Similarity> stepOf(const Vectors& v, const Image& first, const Ima
     constexpr double near = 2; // coarse pixels
     for (std::size_t i = 0; i < weights.size(); ++i) {
         const PicturePoint& p = going.from[i];
-        const cv::Vec2f by = shared.front().at(p.x * scale + flow.cols / 2.0 - 0.5, p.y * scale + flow.rows / 2.0 - 0.5);
-        weights[i] = weigh(off(i, {p.x + static_cast<double>(by[0]) / scale, p.y + static_cast<double>(by[1]) / scale}), near);
+        const cv::Vec2f by =
+            shared.front().at(p.x * scale + flow.cols / 2.0 - 0.5, p.y * scale + flow.rows / 2.0 - 0.5);
+        weights[i] = weigh(
+            off(i, {p.x + static_cast<double>(by[0]) / scale, p.y + static_cast<double>(by[1]) / scale}),
+            near);
     }
     Similarity found = fittedSimilarity(going.from, going.to, weights);
     constexpr int turns = 8;
@@ -200,7 +205,8 @@ CameraPath measuredCamera(ShotFrames& frames, const std::shared_ptr<VectorStore>
         if (before && !std::ranges::binary_search(cuts, n - 1)) {
             const VectorsPtr v =
                 vectors ? vectors->coarse(pairOf(frames, n - 1, n), *before, *frame, AnalyseOn::asIs, stop)
-                        : std::make_shared<const Vectors>(estimateCoarseFlow(*before, *frame, AnalyseOn::asIs, stop));
+                        : std::make_shared<const Vectors>(
+                              estimateCoarseFlow(*before, *frame, AnalyseOn::asIs, stop));
             if (const auto step = stepOf(*v, *before, *frame)) {
                 point = afterStep(path.back(), *step);
                 point.frame = n;

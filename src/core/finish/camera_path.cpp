@@ -26,8 +26,12 @@ Plane sumOf(const Plane& a, const Plane& b, double share) {
 }
 
 CameraPoint mixed(const CameraPoint& a, const CameraPoint& b, double u) {
-    return {a.frame, a.x + u * (b.x - a.x), a.y + u * (b.y - a.y), a.turn + u * (b.turn - a.turn),
-            a.grow + u * (b.grow - a.grow), false};
+    return {a.frame,
+            a.x + u * (b.x - a.x),
+            a.y + u * (b.y - a.y),
+            a.turn + u * (b.turn - a.turn),
+            a.grow + u * (b.grow - a.grow),
+            false};
 }
 
 constexpr double deviationPerSecond = 0.4;
@@ -49,7 +53,8 @@ struct CalmedCamera::Ways {
     std::vector<std::optional<Plane>> smoothed;
 };
 
-CalmedCamera::CalmedCamera(const Calm& calm, int width, int height, double pixelAspect, double framesPerSecond)
+CalmedCamera::CalmedCamera(const Calm& calm, int width, int height, double pixelAspect,
+                           double framesPerSecond)
     : calm_(calm)
     , middle_{width * pixelAspect / 2, height / 2.0}
     , aspect_(pixelAspect)

@@ -39,9 +39,8 @@ using CameraPath = std::vector<CameraPoint>;
 /// run ends at each gap of `cuts`, and where hardly anything agrees. Without `vectors` nothing is kept.
 /// Throws what reading frames throws, and Cancelled.
 CameraPath measuredCamera(ShotFrames& frames, const std::shared_ptr<VectorStore>& vectors, std::int64_t first,
-                          std::int64_t last,
-                          std::span<const std::int64_t> cuts, const Progress& progress = {},
-                          const std::stop_token& stop = {});
+                          std::int64_t last, std::span<const std::int64_t> cuts,
+                          const Progress& progress = {}, const std::stop_token& stop = {});
 
 enum class CalmBy {
     nothing,

@@ -14,8 +14,8 @@ namespace {
 void requireIn(double value, double least, double most, const std::string& what) {
     if (value >= least && value <= most) return; // and it is a number
     constexpr int digits = 3;
-    throw Error(what + " is " + decimal(value, digits) + ". It should be from " + decimal(least, digits) + " to " +
-                decimal(most, digits) + '.');
+    throw Error(what + " is " + decimal(value, digits) + ". It should be from " + decimal(least, digits) +
+                " to " + decimal(most, digits) + '.');
 }
 
 template <typename Key>
@@ -34,8 +34,8 @@ void validateFrame(const FrameChoice& frame) {
             if (side < FrameChoice::smallest || side > FrameChoice::largest)
                 throw Error("A frame of " + std::to_string(frame.size->width) + "x" +
                             std::to_string(frame.size->height) + " cannot be made. Each side goes from " +
-                            std::to_string(FrameChoice::smallest) + " to " + std::to_string(FrameChoice::largest) +
-                            " pixels.");
+                            std::to_string(FrameChoice::smallest) + " to " +
+                            std::to_string(FrameChoice::largest) + " pixels.");
     if (frame.pixelAspect) requireIn(frame.pixelAspect->toDouble(), 0.1, 10, "The pixel aspect");
     for (const int part : frame.around)
         requireIn(part, 0, 255, "A part of the colour around the picture");
@@ -49,8 +49,8 @@ void validatePath(const FollowedPath& path) {
         requireIn(path[i].at.y, -far, far, "A place of the path that is held");
         requireIn(path[i].quality, 0, 1, "A quality of the path that is held");
         if (i > 0 && path[i].frame <= path[i - 1].frame)
-            throw Error("The path that is held has frame " + std::to_string(path[i].frame) +
-                        " after frame " + std::to_string(path[i - 1].frame) + ". Put frames in order.");
+            throw Error("The path that is held has frame " + std::to_string(path[i].frame) + " after frame " +
+                        std::to_string(path[i - 1].frame) + ". Put frames in order.");
     }
 }
 
@@ -117,8 +117,10 @@ void validate(const Finish& finish) {
     validatePath(finish.hold.second);
     requireIn(finish.hold.share, 0, 100, "The share of the motion that is held");
     requireIn(finish.hold.reach, Hold::least, Hold::most, "The reach of what is held");
-    requireIn(finish.hold.chosen.x, -PlaceKey::farthest, PlaceKey::farthest, "The place to hold at, in frames,");
-    requireIn(finish.hold.chosen.y, -PlaceKey::farthest, PlaceKey::farthest, "The place to hold at, in frames,");
+    requireIn(finish.hold.chosen.x, -PlaceKey::farthest, PlaceKey::farthest,
+              "The place to hold at, in frames,");
+    requireIn(finish.hold.chosen.y, -PlaceKey::farthest, PlaceKey::farthest,
+              "The place to hold at, in frames,");
     validateCalm(finish.calm);
     requireOrder(finish.tones, "tone");
     for (const ToneKey& tone : finish.tones)

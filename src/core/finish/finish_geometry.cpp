@@ -54,16 +54,17 @@ FinishGeometry::FinishGeometry(const Finish& finish, const MediaFacts& source)
         return (std::max(0.0, a) + std::min(size, b)) / 2;
     };
     middle_ = {middle(first.x, last.x, result_.size.width), middle(first.y, last.y, result_.size.height)};
-    isNothing_ = result_.size == FrameSize{width_, height_} && result_.pixelAspect == source.pixelAspect &&
-                 finish_.hideEdges.scale == 1 && !finish_.hold.isHolding() && !finish_.calm.isCalming() &&
-                 std::ranges::all_of(finish_.places, [](const PlaceKey& k) {
-                     return k.scale == 1 && k.x == 0 && k.y == 0;
-                 }) &&
-                 std::ranges::all_of(finish_.smears, [](const Smear& s) { return s.bulge == 0; });
+    isNothing_ =
+        result_.size == FrameSize{width_, height_} && result_.pixelAspect == source.pixelAspect &&
+        finish_.hideEdges.scale == 1 && !finish_.hold.isHolding() && !finish_.calm.isCalming() &&
+        std::ranges::all_of(finish_.places,
+                            [](const PlaceKey& k) { return k.scale == 1 && k.x == 0 && k.y == 0; }) &&
+        std::ranges::all_of(finish_.smears, [](const Smear& s) { return s.bulge == 0; });
 }
 
 PicturePoint FinishGeometry::aim() const {
-    const PicturePoint share = finish_.hold.at == HoldAt::middle ? PicturePoint{0.5, 0.5} : finish_.hold.chosen;
+    const PicturePoint share =
+        finish_.hold.at == HoldAt::middle ? PicturePoint{0.5, 0.5} : finish_.hold.chosen;
     return {share.x * result_.size.width, share.y * result_.size.height};
 }
 

@@ -50,7 +50,7 @@ class FinishGeometry {
     double sourceAspect_; ///< width over height of a pixel
     ResultFrame result_;
     CalmedCamera calmed_;
-    Plane fit_; ///< from square source pixels to pixels of the result
+    Plane fit_;           ///< from square source pixels to pixels of the result
     PicturePoint middle_; ///< of what is seen of the picture as it is fitted, pixels of the result
     bool isNothing_ = true;
 };

@@ -19,15 +19,16 @@ GrainLook grainToAdd(const PictureFinish& finish, const FloatPicture& picture, c
 
 ImagePtr finished(const ImagePtr& made, const PictureFinish& finish, const ColourTags& colour) {
     if (finish.isNothing()) return made;
-    const bool hasTexture = finish.texture.softens() || finish.texture.sharpens() || finish.grain ||
-                            finish.smear.length > 0;
+    const bool hasTexture =
+        finish.texture.softens() || finish.texture.sharpens() || finish.grain || finish.smear.length > 0;
     Image out;
     if (!finish.tone && !hasTexture) {
         out = readThrough(*made, finish.mapping, finish.width, finish.height, colour);
     } else {
         FloatPicture picture = inFloats(*made);
         if (finish.tone) finish.tone->apply(picture, colour);
-        if (finish.isMoved) picture = readThrough(picture, finish.mapping, finish.width, finish.height, colour);
+        if (finish.isMoved)
+            picture = readThrough(picture, finish.mapping, finish.width, finish.height, colour);
         softenAndSharpen(picture, finish.texture, finish.scale);
         if (finish.smear.length > 0)
             smear(picture, finish.smear.length * finish.width * finish.pixelAspect, finish.smear.angle,

@@ -13,22 +13,21 @@ namespace yarngap {
 
 /// What a finish does to one picture.
 struct PictureFinish {
-    Mapping mapping;                    ///< pixels of the picture made to those of the result
-    int width = 0, height = 0;          ///< of the result
-    bool isMoved = false;               ///< the mapping, or the size, is another than none
-    std::shared_ptr<const Tone> tone;   ///< null where there is none
+    Mapping mapping;                  ///< pixels of the picture made to those of the result
+    int width = 0, height = 0;        ///< of the result
+    bool isMoved = false;             ///< the mapping, or the size, is another than none
+    std::shared_ptr<const Tone> tone; ///< null where there is none
     Texture texture;
-    std::optional<GrainLook> grain;     ///< what is added; of GrainKind::matched the whole that is wanted
-    bool isGrainMatched = false;        ///< what the picture has of it is not added
-    std::uint64_t seed = 0;             ///< of the grain
+    std::optional<GrainLook> grain; ///< what is added; of GrainKind::matched the whole that is wanted
+    bool isGrainMatched = false;    ///< what the picture has of it is not added
+    std::uint64_t seed = 0;         ///< of the grain
     SmearNow smear;
-    double pixelAspect = 1;             ///< of the result
-    double scale = 1;                   ///< of a draft: its size over that of the result
+    double pixelAspect = 1; ///< of the result
+    double scale = 1;       ///< of a draft: its size over that of the result
     std::array<int, 3> around{};
 
     [[nodiscard]] bool isNothing() const {
-        return !isMoved && !tone && !texture.softens() && !texture.sharpens() && !grain &&
-               smear.length <= 0;
+        return !isMoved && !tone && !texture.softens() && !texture.sharpens() && !grain && smear.length <= 0;
     }
 };
 

@@ -16,7 +16,8 @@ FloatPicture inFloats(const Image& image) {
             using Sample = decltype(sample);
             tbb::parallel_for(0, plane.height, [&](int y) {
                 const auto in = image.row<Sample>(p, y);
-                std::transform(in.begin(), in.end(), plane.row(y), [](Sample s) { return static_cast<float>(s); });
+                std::transform(in.begin(), in.end(), plane.row(y),
+                               [](Sample s) { return static_cast<float>(s); });
             });
         });
         out.planes.push_back(std::move(plane));

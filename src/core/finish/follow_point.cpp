@@ -30,12 +30,15 @@ cv::Mat lumaOf(const Image& image) {
 }
 
 /// What most of the vectors near a place do.
-PicturePoint motionAround(const VectorField& field, double perX, double perY, const PicturePoint& at, double reach) {
+PicturePoint motionAround(const VectorField& field, double perX, double perY, const PicturePoint& at,
+                          double reach) {
     std::vector<float> xs;
     std::vector<float> ys;
     const auto cell = [](double v, int most) { return std::clamp(static_cast<int>(v), 0, most - 1); };
-    for (int y = cell((at.y - reach) / perY, field.height); y <= cell((at.y + reach) / perY, field.height); ++y)
-        for (int x = cell((at.x - reach) / perX, field.width); x <= cell((at.x + reach) / perX, field.width); ++x) {
+    for (int y = cell((at.y - reach) / perY, field.height); y <= cell((at.y + reach) / perY, field.height);
+         ++y)
+        for (int x = cell((at.x - reach) / perX, field.width); x <= cell((at.x + reach) / perX, field.width);
+             ++x) {
             const float* v = field.row(y) + 2 * static_cast<std::ptrdiff_t>(x);
             if (!std::isfinite(v[0]) || !std::isfinite(v[1])) continue;
             xs.push_back(v[0]);
@@ -61,7 +64,8 @@ std::optional<PicturePoint> foundAgain(const cv::Mat& a, const PicturePoint& fro
     const cv::Rect square = around(a, from, reach);
     const cv::Rect place = around(b, guess, reach + std::clamp(2 * reach, 24.0, 64.0));
     constexpr int least = 6;
-    if (square.width < least || square.height < least || place.width <= square.width || place.height <= square.height)
+    if (square.width < least || square.height < least || place.width <= square.width ||
+        place.height <= square.height)
         return std::nullopt;
     cv::Mat alike;
     cv::matchTemplate(b(place), a(square), alike, cv::TM_CCOEFF_NORMED);
@@ -124,7 +128,8 @@ class Follower {
         };
         for (const PicturePoint& guess : guesses)
             if (tryAt(guess)) return accepted(frame, *best, luma);
-        // What hides a part of the last frame's square would be found again itself; that of the first has none.
+        // What hides a part of the last frame's square would be found again itself; that of the first has
+        // none.
         const std::array<std::pair<const Region*, PicturePoint>, 2> looks{
             {{&first_, first_.at()}, {&recent_, place_.at}}};
         for (const auto& [region, from] : looks)
@@ -135,13 +140,15 @@ class Follower {
     }
 
     /// The point in a frame some way behind the last in which it was found; only where that is beyond doubt.
-    std::optional<FollowedPoint> foundBehind(std::int64_t frame, std::int64_t frames, const std::stop_token& stop) {
+    std::optional<FollowedPoint> foundBehind(std::int64_t frame, std::int64_t frames,
+                                             const std::stop_token& stop) {
         throwIfStopped(stop);
         const cv::Mat luma = lumaOf(*means_.source->frame(frame, stop));
         const auto steps = static_cast<double>(frames);
         const PicturePoint onward{place_.at.x + steps * pace_.x, place_.at.y + steps * pace_.y};
         guesses_ = {onward};
-        for (const auto& guess : {std::optional(onward), foundAgain(first_.picture(), first_.at(), luma, onward, reach_)}) {
+        for (const auto& guess :
+             {std::optional(onward), foundAgain(first_.picture(), first_.at(), luma, onward, reach_)}) {
             if (!guess) continue;
             guesses_.push_back(*guess);
             const auto found = tried(*guess, luma);
@@ -174,7 +181,7 @@ class Follower {
         }
     };
 
-    std::optional<Found> tried(const PicturePoint& guess, const cv::Mat& luma)  {
+    std::optional<Found> tried(const PicturePoint& guess, const cv::Mat& luma) {
         AlignedRegion start = place_;
         start.at = guess;
         AlignedRegion found = alignedWith(luma, first_, start);
@@ -192,7 +199,8 @@ class Follower {
         AlignedRegion first = place_;
         first.at = again.at;
         first = alignedWith(luma, first_, first);
-        const bool isStillIt = first.alike >= leastOfFirst && std::hypot(first.at.x - again.at.x, first.at.y - again.at.y) < 1;
+        const bool isStillIt =
+            first.alike >= leastOfFirst && std::hypot(first.at.x - again.at.x, first.at.y - again.at.y) < 1;
         if (!isStillIt || !(std::hypot(back.at.x - place_.at.x, back.at.y - place_.at.y) < slip)) {
             why_ = "it no longer looks as it did";
             return std::nullopt;
@@ -210,12 +218,14 @@ class Follower {
         constexpr double loosest = largestUncertainty;
         constexpr double leastInside = 0.5;
         constexpr double leastCounted = 0.4;
-        return found.alike >= leastAlike && found.inside >= leastInside && found.counted >= leastCounted && found.uncertainty < loosest && isNear;
+        return found.alike >= leastAlike && found.inside >= leastInside && found.counted >= leastCounted &&
+               found.uncertainty < loosest && isNear;
     }
 
     static std::string wordsOf(const AlignedRegion& found) {
         if (found.inside < 0.5) return "it leaves the picture";
-        if (found.alike >= leastAlike && found.uncertainty >= largestUncertainty) return "it is too blurred to be placed";
+        if (found.alike >= leastAlike && found.uncertainty >= largestUncertainty)
+            return "it is too blurred to be placed";
         return "it is hidden, or no longer looks as it did";
     }
 
@@ -252,7 +262,8 @@ FollowReport followPoint(const FollowMeans& means, const FollowOptions& options,
     const auto follow = [&](int direction, std::optional<std::int64_t>& lost, std::string& why) {
         FollowedPath found;
         Follower follower(means, options);
-        for (std::int64_t n = options.frame + direction; n >= options.first && n <= options.last; n += direction) {
+        for (std::int64_t n = options.frame + direction; n >= options.first && n <= options.last;
+             n += direction) {
             auto point = follower.next(n, direction, stop);
             if (!point) {
                 lost = n;
@@ -261,7 +272,8 @@ FollowReport followPoint(const FollowMeans& means, const FollowOptions& options,
                 // Something may have passed before it.
                 for (std::int64_t step = 2; step <= longestGap && !point; ++step) {
                     const std::int64_t beyond = n + direction * (step - 1);
-                    if (beyond < options.first || beyond > options.last || follower.isCutBetween(n, beyond)) break;
+                    if (beyond < options.first || beyond > options.last || follower.isCutBetween(n, beyond))
+                        break;
                     point = follower.foundBehind(beyond, step, stop);
                 }
                 if (!point) break;

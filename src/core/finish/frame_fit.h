@@ -47,10 +47,10 @@ struct FrameChoice {
 
 /// Where the picture lies at a source place, on top of the fit.
 struct PlaceKey {
-    Rational at = 0;      ///< source place
-    double scale = 1;     ///< about the middle of the frame, `least` to `most`
-    double x = 0, y = 0;  ///< shift as shares of the frame's width and height, right and down
-    bool isEased = true;  ///< to the next key: begins and ends gently; else at one speed
+    Rational at = 0;     ///< source place
+    double scale = 1;    ///< about the middle of the frame, `least` to `most`
+    double x = 0, y = 0; ///< shift as shares of the frame's width and height, right and down
+    bool isEased = true; ///< to the next key: begins and ends gently; else at one speed
 
     static constexpr double least = 0.01;
     static constexpr double most = 100;

@@ -18,7 +18,8 @@ bool isMadeRow(const PlanRow& row) {
 
 void add(std::string& key, double value) {
     std::array<char, 32> text{};
-    const auto [end, ec] = std::to_chars(text.data(), text.data() + text.size(), value, std::chars_format::hex);
+    const auto [end, ec] =
+        std::to_chars(text.data(), text.data() + text.size(), value, std::chars_format::hex);
     key += ':';
     key.append(text.data(), end);
 }
@@ -69,11 +70,13 @@ std::shared_ptr<const Tone> toneOf(const Finish& finish) {
 
 } // namespace
 
-FramesWithFinish::FramesWithFinish(OutputFramesPtr below, const Finish& finish, std::shared_ptr<Memory> memory)
-    : FramesWithFinish(below,
-                       std::make_shared<const Parts>(Parts{finish, FinishGeometry(finish, below->source().facts()),
-                                                           toneOf(finish), std::move(memory)}),
-                       false) {
+FramesWithFinish::FramesWithFinish(OutputFramesPtr below, const Finish& finish,
+                                   std::shared_ptr<Memory> memory)
+    : FramesWithFinish(
+          below,
+          std::make_shared<const Parts>(Parts{finish, FinishGeometry(finish, below->source().facts()),
+                                              toneOf(finish), std::move(memory)}),
+          false) {
     if (count() > 0) (void)finishOf(0); // what cannot be is told here
 }
 
@@ -97,8 +100,7 @@ FramesWithFinish::FramesWithFinish(OutputFramesPtr below, std::shared_ptr<const 
 
 FinishPlace finishPlaceOf(const FramePlan& plan, std::int64_t n) {
     const PlanRow& row = plan.rows.at(static_cast<std::size_t>(n));
-    const bool bends =
-        plan.settings.empty() || plan.settings[row.settings].inBetweens.synthesis.bendPaths;
+    const bool bends = plan.settings.empty() || plan.settings[row.settings].inBetweens.synthesis.bendPaths;
     const PathPlace path = placeOfRow(row, bends);
     if (isMadeRow(row)) return {Rational(row.position.frame) + row.position.phase, path};
     return {Rational(row.first), path};
@@ -162,8 +164,8 @@ std::string FramesWithFinish::keyOf(const PictureFinish& finish, const FinishPla
     for (const int part : finish.around)
         key += ':' + std::to_string(part);
     const Texture& t = finish.texture;
-    for (const double v : {t.softenRadius, static_cast<double>(t.soften), t.sharpenRadius,
-                           static_cast<double>(t.sharpen)})
+    for (const double v :
+         {t.softenRadius, static_cast<double>(t.soften), t.sharpenRadius, static_cast<double>(t.sharpen)})
         add(key, v);
     if (finish.grain) {
         key += finish.isGrainMatched ? ":matched" : ":grain";
@@ -195,7 +197,8 @@ std::string FramesWithFinish::key(std::int64_t n) const {
 
 ImagePtr FramesWithFinish::finishedImage(const ImagePtr& made, PictureFinish finish,
                                          const FinishPlace& place) const {
-    if (parts_->finish.tones.size() > 1) finish.tone = std::make_shared<const Tone>(parts_->finish.tones, place.at);
+    if (parts_->finish.tones.size() > 1)
+        finish.tone = std::make_shared<const Tone>(parts_->finish.tones, place.at);
     return finished(made, finish, facts_.colour);
 }
 

@@ -62,7 +62,8 @@ class FramesWithFinish final : public OutputFrames {
     FramesWithFinish(OutputFramesPtr below, std::shared_ptr<const Parts> parts, bool isDraft);
     [[nodiscard]] PictureFinish finishAt(const FinishPlace& place, bool isMade, std::uint64_t seed) const;
     [[nodiscard]] PictureFinish finishOf(std::int64_t n) const;
-    [[nodiscard]] ImagePtr finishedImage(const ImagePtr& made, PictureFinish finish, const FinishPlace& place) const;
+    [[nodiscard]] ImagePtr finishedImage(const ImagePtr& made, PictureFinish finish,
+                                         const FinishPlace& place) const;
     [[nodiscard]] MadeFrame finishedFrame(std::int64_t n, MadeFrame made) const;
     [[nodiscard]] std::string keyOf(const PictureFinish& finish, const FinishPlace& place) const;
 

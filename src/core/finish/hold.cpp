@@ -13,8 +13,7 @@ namespace yarngap {
 namespace {
 
 constexpr ChoiceNames<HoldAt, 3> places{
-    "place to hold at",
-    {{{HoldAt::own, "own"}, {HoldAt::middle, "middle"}, {HoldAt::chosen, "chosen"}}}};
+    "place to hold at", {{{HoldAt::own, "own"}, {HoldAt::middle, "middle"}, {HoldAt::chosen, "chosen"}}}};
 
 PicturePoint mixed(const PicturePoint& a, const PicturePoint& b, double share) {
     return {a.x + share * (b.x - a.x), a.y + share * (b.y - a.y)};
@@ -122,7 +121,8 @@ FollowedPath withPoint(FollowedPath path, std::int64_t frame, const PicturePoint
 FollowedPath bridged(const FollowedPath& path, double least) {
     FollowedPath out;
     for (std::size_t i = 0; i < path.size(); ++i)
-        if (i == 0 || i + 1 == path.size() || path[i].isPut || path[i].quality >= least) out.push_back(path[i]);
+        if (i == 0 || i + 1 == path.size() || path[i].isPut || path[i].quality >= least)
+            out.push_back(path[i]);
     return out;
 }
 

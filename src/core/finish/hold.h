@@ -16,9 +16,9 @@ namespace yarngap {
 /// Where what is followed lies in a source frame.
 struct FollowedPoint {
     std::int64_t frame = 0;
-    PicturePoint at;       ///< pixels of the source picture
-    double quality = 1;    ///< how alike it looks to where it was put, 0 to 1
-    bool isPut = false;    ///< by the editor, not found
+    PicturePoint at;    ///< pixels of the source picture
+    double quality = 1; ///< how alike it looks to where it was put, 0 to 1
+    bool isPut = false; ///< by the editor, not found
 
     friend bool operator==(const FollowedPoint&, const FollowedPoint&) = default;
 };
@@ -49,7 +49,7 @@ struct Hold {
     int share = 100;                  ///< how much of its motion is taken away, percent
 
     static constexpr std::size_t mostPoints = 1'000'000;
-    static constexpr double least = 4;   ///< of `reach`
+    static constexpr double least = 4; ///< of `reach`
     static constexpr double most = 1000;
 
     [[nodiscard]] bool isHolding() const { return isOn && !path.empty(); }

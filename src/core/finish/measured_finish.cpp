@@ -5,7 +5,8 @@
 
 namespace yarngap {
 
-GrainLook measuredGrain(ShotFrames& source, std::int64_t first, std::int64_t last, const std::stop_token& stop) {
+GrainLook measuredGrain(ShotFrames& source, std::int64_t first, std::int64_t last,
+                        const std::stop_token& stop) {
     constexpr std::int64_t few = 8;
     std::vector<GrainLook> looks;
     const std::int64_t count = std::min(few, last - first + 1);
@@ -23,7 +24,8 @@ bool lacksMeasures(const Finish& finish) {
 }
 
 Finish withMeasures(Finish finish, ShotFrames& source, const std::shared_ptr<VectorStore>& vectors,
-                    std::int64_t first, std::int64_t last, std::span<const std::int64_t> cuts, const Progress& progress, const std::stop_token& stop) {
+                    std::int64_t first, std::int64_t last, std::span<const std::int64_t> cuts,
+                    const Progress& progress, const std::stop_token& stop) {
     if (finish.texture.grain == GrainKind::matched && finish.texture.own.isNothing())
         finish.texture.own = measuredGrain(source, first, last, stop);
     if (finish.calm.by != CalmBy::nothing && finish.calm.path.empty()) {

@@ -10,9 +10,9 @@ namespace yarngap {
 
 /// A place between two source frames, as the frame made there has it.
 struct PathPlace {
-    std::int64_t first = 0, last = 0; ///< source frames; the same for what shows one
-    double phase = 0;                 ///< from `first` to `last`, 0 to 1
-    bool bends = false;               ///< things go on bent paths; else straight from one to the other
+    std::int64_t first = 0, last = 0;     ///< source frames; the same for what shows one
+    double phase = 0;                     ///< from `first` to `last`, 0 to 1
+    bool bends = false;                   ///< things go on bent paths; else straight from one to the other
     std::int64_t before = -1, after = -1; ///< frames that tell how paths bend; −1 where there is none
     std::optional<Shake> shake = {};
 

@@ -114,7 +114,8 @@ int planeSide(int side, int shift) {
 }
 
 /// Samples of a colour in each plane.
-std::vector<float> samplesOf(const std::array<int, 3>& rgb, const PixelLayout& layout, const ColourTags& colour) {
+std::vector<float> samplesOf(const std::array<int, 3>& rgb, const PixelLayout& layout,
+                             const ColourTags& colour) {
     std::array<double, 3> v{};
     std::transform(rgb.begin(), rgb.end(), v.begin(), [](int c) { return std::clamp(c, 0, 255) / 255.0; });
     constexpr int srgb = 13; // of H.273
@@ -141,7 +142,8 @@ std::vector<float> samplesOf(const std::array<int, 3>& rgb, const PixelLayout& l
         out.push_back(scaled(y));
         if (layout.model == ColourModel::yuv) {
             const float most = static_cast<float>(layout.maxValue());
-            const float width = colour.fullRange ? most : 224.0F * static_cast<float>(1 << (layout.depth - 8));
+            const float width =
+                colour.fullRange ? most : 224.0F * static_cast<float>(1 << (layout.depth - 8));
             out.push_back(chromaMiddle(layout) + width * static_cast<float>((v[2] - y) / (2 * (1 - b))));
             out.push_back(chromaMiddle(layout) + width * static_cast<float>((v[0] - y) / (2 * (1 - r))));
         }
@@ -160,7 +162,8 @@ FloatPicture readThrough(const FloatPicture& made, const Mapping& mapping, int w
         const bool isChroma = made.layout.isChroma(static_cast<int>(p));
         FloatPlane plane(planeSide(width, isChroma ? made.layout.chromaShiftX : 0),
                          planeSide(height, isChroma ? made.layout.chromaShiftY : 0));
-        const SplinePlane spline(in.width, in.height, [&](int y, float* row) { std::copy_n(in.row(y), in.width, row); });
+        const SplinePlane spline(in.width, in.height,
+                                 [&](int y, float* row) { std::copy_n(in.row(y), in.width, row); });
         const PlaneReading reading(mapping, sitingOf(made.layout, static_cast<int>(p), colour));
         tbb::parallel_for(0, plane.height, [&](int y) {
             reading.read(spline, in.width, in.height, y, plane.width, plane.row(y));
@@ -170,7 +173,8 @@ FloatPicture readThrough(const FloatPicture& made, const Mapping& mapping, int w
     return out;
 }
 
-Image readThrough(const Image& made, const Mapping& mapping, int width, int height, const ColourTags& colour) {
+Image readThrough(const Image& made, const Mapping& mapping, int width, int height,
+                  const ColourTags& colour) {
     Image out(width, height, made.layout());
     const auto limit = static_cast<float>(made.layout().maxValue());
     for (int p = 0; p < made.planeCount(); ++p) {
@@ -182,7 +186,8 @@ Image readThrough(const Image& made, const Mapping& mapping, int width, int heig
             tbb::parallel_for(tbb::blocked_range<int>(0, out.plane(p).height, 8), [&](const auto& rows) {
                 std::vector<float> line(static_cast<std::size_t>(planeWidth));
                 for (int y = rows.begin(); y < rows.end(); ++y) {
-                    reading.read(spline, made.plane(p).width, made.plane(p).height, y, planeWidth, line.data());
+                    reading.read(spline, made.plane(p).width, made.plane(p).height, y, planeWidth,
+                                 line.data());
                     std::transform(line.begin(), line.end(), out.row<Sample>(p, y).begin(),
                                    [limit](float v) { return sampleOf<Sample>(v, limit); });
                 }
@@ -222,7 +227,8 @@ void coverAround(Image& picture, const Mapping& mapping, int madeWidth, int made
                 const auto row = picture.row<Sample>(p, y);
                 for (std::size_t x = 0; x < row.size(); ++x) {
                     // A sample of chroma stands for the middle of its pixels here.
-                    const PicturePoint q = mapping({scaleX * (static_cast<double>(x) + 0.5), scaleY * (y + 0.5)});
+                    const PicturePoint q =
+                        mapping({scaleX * (static_cast<double>(x) + 0.5), scaleY * (y + 0.5)});
                     const auto inside = [](double v, double size, double per) {
                         return std::clamp(std::min(v, size - v) / per + 0.5, 0.0, 1.0);
                     };

@@ -10,9 +10,9 @@
 namespace yarngap {
 
 /// A picture of width x height pixels that shows `made` through `mapping`, plane by plane at its own
-/// subsampling and siting, by the cubic spline that frames are made with (see SplinePlane). Beyond the edges of
-/// `made` its edge goes on. Where the picture becomes smaller, the mean over the area of a pixel is read: as
-/// many places in it, evenly spread, as it covers samples across and down, at most 16 each way.
+/// subsampling and siting, by the cubic spline that frames are made with (see SplinePlane). Beyond the edges
+/// of `made` its edge goes on. Where the picture becomes smaller, the mean over the area of a pixel is read:
+/// as many places in it, evenly spread, as it covers samples across and down, at most 16 each way.
 FloatPicture readThrough(const FloatPicture& made, const Mapping& mapping, int width, int height,
                          const ColourTags& colour);
 /// The same of samples, and rounded to them.

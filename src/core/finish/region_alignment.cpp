@@ -18,9 +18,8 @@ class SoftPart {
         : size_(picture.size())
         , box_(boxOf(picture, middle, reach, deviation))
         , values_(softened(picture(box_), deviation))
-        , spline_(box_.width, box_.height, [this](int y, float* row) {
-            std::copy_n(values_.ptr<float>(y), box_.width, row);
-        }) {
+        , spline_(box_.width, box_.height,
+                  [this](int y, float* row) { std::copy_n(values_.ptr<float>(y), box_.width, row); }) {
         cv::Sobel(values_, slopesX_, CV_32F, 1, 0, 1, 0.5);
         cv::Sobel(values_, slopesY_, CV_32F, 0, 1, 1, 0.5);
     }
@@ -45,18 +44,23 @@ class SoftPart {
         const auto between = [&](const cv::Mat& m) {
             const float* upper = m.ptr<float>(iy) + ix;
             const float* lower = m.ptr<float>(iy + 1) + ix;
-            return (1 - fy) * ((1 - fx) * upper[0] + fx * upper[1]) + fy * ((1 - fx) * lower[0] + fx * lower[1]);
+            return (1 - fy) * ((1 - fx) * upper[0] + fx * upper[1]) +
+                   fy * ((1 - fx) * lower[0] + fx * lower[1]);
         };
-        return {spline_(static_cast<float>(px), static_cast<float>(py)), between(slopesX_), between(slopesY_)};
+        return {spline_(static_cast<float>(px), static_cast<float>(py)), between(slopesX_),
+                between(slopesY_)};
     }
 
   private:
-    static cv::Rect boxOf(const cv::Mat& picture, const PicturePoint& middle, double reach, double deviation) {
+    static cv::Rect boxOf(const cv::Mat& picture, const PicturePoint& middle, double reach,
+                          double deviation) {
         const double around = 1.5 * reach + 3 * deviation + 8;
         const auto begin = [&](double m) { return static_cast<int>(std::floor(m - around)); };
         const int side = static_cast<int>(2 * around) + 2;
-        cv::Rect box = cv::Rect(begin(middle.x), begin(middle.y), side, side) & cv::Rect(0, 0, picture.cols, picture.rows);
-        if (box.width < 4 || box.height < 4) box = {0, 0, std::min(4, picture.cols), std::min(4, picture.rows)};
+        cv::Rect box = cv::Rect(begin(middle.x), begin(middle.y), side, side) &
+                       cv::Rect(0, 0, picture.cols, picture.rows);
+        if (box.width < 4 || box.height < 4)
+            box = {0, 0, std::min(4, picture.cols), std::min(4, picture.rows)};
         return box;
     }
     static cv::Mat softened(const cv::Mat& part, double deviation) {
@@ -123,8 +127,10 @@ class Aligning {
             if (!part_.has(x, y)) continue;
             const SoftPart::Read read = part_(x, y);
             // Slopes of both: those of the region as it lies now.
-            const double sx = (now_.a * static_cast<double>(s.slopeX) - now_.b * static_cast<double>(s.slopeY)) / size2;
-            const double sy = (now_.b * static_cast<double>(s.slopeX) + now_.a * static_cast<double>(s.slopeY)) / size2;
+            const double sx =
+                (now_.a * static_cast<double>(s.slopeX) - now_.b * static_cast<double>(s.slopeY)) / size2;
+            const double sy =
+                (now_.b * static_cast<double>(s.slopeX) + now_.a * static_cast<double>(s.slopeY)) / size2;
             const double gx = (static_cast<double>(read.slopeX) + contrast_ * sx) / 2;
             const double gy = (static_cast<double>(read.slopeY) + contrast_ * sy) / 2;
             const double ru = u / region_.reach();
@@ -194,7 +200,8 @@ class Aligning {
     }
 
     void judge() {
-        now_.inside = static_cast<double>(residuals_.size()) / static_cast<double>(std::max<std::size_t>(1, samples_.size()));
+        now_.inside = static_cast<double>(residuals_.size()) /
+                      static_cast<double>(std::max<std::size_t>(1, samples_.size()));
         now_.alike = 0;
         now_.counted = 0;
         now_.uncertainty = 1e9;
@@ -265,9 +272,11 @@ Region::Region(const cv::Mat& picture, const PicturePoint& at, double reach)
                 if (!part.has(at.x + x, at.y + y)) continue;
                 const SoftPart::Read read = part(at.x + x, at.y + y);
                 sum += static_cast<double>(read.value);
-                levels_[level].push_back({static_cast<float>(x), static_cast<float>(y), read.value, read.slopeX, read.slopeY});
+                levels_[level].push_back(
+                    {static_cast<float>(x), static_cast<float>(y), read.value, read.slopeX, read.slopeY});
             }
-        const auto mean = static_cast<float>(sum / static_cast<double>(std::max<std::size_t>(1, levels_[level].size())));
+        const auto mean =
+            static_cast<float>(sum / static_cast<double>(std::max<std::size_t>(1, levels_[level].size())));
         for (Sample& s : levels_[level])
             s.value -= mean;
     }
@@ -291,7 +300,8 @@ bool Region::canBeHeld() const {
 
 namespace {
 
-AlignedRegion alignedFrom(std::size_t first, const cv::Mat& picture, const Region& region, const AlignedRegion& start) {
+AlignedRegion alignedFrom(std::size_t first, const cv::Mat& picture, const Region& region,
+                          const AlignedRegion& start) {
     AlignedRegion now = start;
     for (std::size_t level = first; level < alignmentSoftness.size(); ++level) {
         const SoftPart part(picture, now.at, region.reach() * std::max(1.0, std::hypot(now.a, now.b)),
@@ -310,7 +320,8 @@ AlignedRegion alignedWith(const cv::Mat& picture, const Region& region, const Al
         const bool isLast = first + 1 == alignmentSoftness.size();
         if (alignmentSoftness[first] * 3 > region.reach() && !isLast) continue;
         const AlignedRegion found = alignedFrom(first, picture, region, start);
-        // Far away only soft pictures lead there; where a part is hidden they smear what hides it over the rest.
+        // Far away only soft pictures lead there; where a part is hidden they smear what hides it over the
+        // rest.
         if (found.alike * found.counted > best.alike * best.counted) best = found;
         constexpr double sure = 0.8;
         if (best.alike * best.counted > sure) break;

@@ -26,8 +26,8 @@ int mirrored(int i, int n) {
 
 constexpr int taps = 4;
 
-/// A row shifted by (dx, dy), a quarter of it added to `sum`; read by lines between samples, or, where `finely`
-/// is off, at the nearest.
+/// A row shifted by (dx, dy), a quarter of it added to `sum`; read by lines between samples, or, where
+/// `finely` is off, at the nearest.
 void addShifted(const FloatPlane& in, int y, double dx, double dy, bool finely, float* sum) {
     constexpr float share = 1.0F / taps;
     const double px = finely ? std::floor(dx) : std::round(dx);
@@ -56,7 +56,8 @@ void addShifted(const FloatPlane& in, int y, double dx, double dy, bool finely, 
     const float w01 = share * (1 - fx) * fy;
     const float w11 = share * fx * fy;
     for (int x = begin; x < end; ++x)
-        sum[x] += w00 * upper[x + sx] + w10 * upper[x + sx + 1] + w01 * lower[x + sx] + w11 * lower[x + sx + 1];
+        sum[x] +=
+            w00 * upper[x + sx] + w10 * upper[x + sx + 1] + w01 * lower[x + sx] + w11 * lower[x + sx + 1];
     const auto edge = [&](int from, int to) {
         for (int x = from; x < to; ++x) {
             const int left = mirrored(x + sx, in.width);

@@ -11,9 +11,9 @@ namespace yarngap {
 
 /// Where in its stretch a smear is strongest.
 enum class SmearPeak {
-    start,  ///< after a cut
+    start, ///< after a cut
     middle,
-    end     ///< before a cut
+    end ///< before a cut
 };
 [[nodiscard]] std::string_view name(SmearPeak value);
 SmearPeak parseSmearPeak(std::string_view text);

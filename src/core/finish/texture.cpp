@@ -82,8 +82,7 @@ struct Deviations {
     std::array<double, GrainLook::lights> byLight{};
     double all = -1;
 };
-Deviations deviations(const cv::Mat& plane, const cv::Mat& light, float black,
-                                                 float width) {
+Deviations deviations(const cv::Mat& plane, const cv::Mat& light, float black, float width) {
     const cv::Mat left = secondDifference(plane);
     // By the brightness around: grain itself would choose its own bin.
     cv::Mat around;
@@ -128,7 +127,8 @@ struct SoftNoise {
 SoftNoise softNoise(double size) {
     // Both filters act along rows and columns alike, so of each the square of one is enough.
     const auto response = [](const std::vector<double>& kernel, double deviation) {
-        double sum = 0; // Σ Σ k_i k_j r(i − j), r the correlation of the softened noise at unit variance of it
+        double sum =
+            0; // Σ Σ k_i k_j r(i − j), r the correlation of the softened noise at unit variance of it
         for (std::size_t i = 0; i < kernel.size(); ++i)
             for (std::size_t j = 0; j < kernel.size(); ++j) {
                 const double d = static_cast<double>(i) - static_cast<double>(j);
@@ -187,13 +187,15 @@ cv::Mat noisePlane(cv::Size size, std::uint64_t seed, double softness) {
     if (softness <= 0.05) return out;
     cv::GaussianBlur(out, out, {}, softness, softness, cv::BORDER_REFLECT);
     // Softening makes noise weaker by the sum of the squares of its weights.
-    const cv::Mat weights = cv::getGaussianKernel(2 * static_cast<int>(std::ceil(4 * softness)) + 1, softness, CV_64F);
+    const cv::Mat weights =
+        cv::getGaussianKernel(2 * static_cast<int>(std::ceil(4 * softness)) + 1, softness, CV_64F);
     return out / weights.dot(weights);
 }
 
 /// Deviation at a brightness, as a share of white.
 float deviationAt(const std::array<double, GrainLook::lights>& luma, float share) {
-    const float at = std::clamp(share * static_cast<float>(lightsInt) - 0.5F, 0.0F, static_cast<float>(lightsInt - 1));
+    const float at =
+        std::clamp(share * static_cast<float>(lightsInt) - 0.5F, 0.0F, static_cast<float>(lightsInt - 1));
     const auto i = std::min<std::size_t>(static_cast<std::size_t>(at), GrainLook::lights - 2);
     const float f = at - static_cast<float>(i);
     return static_cast<float>(luma[i]) * (1 - f) + static_cast<float>(luma[i + 1]) * f;
@@ -215,7 +217,8 @@ void softenAndSharpen(FloatPicture& picture, const Texture& texture, double scal
         const auto soft = [&, across = across, down = down](double radius) {
             return blurred(matOf(plane), radius * scale * across, radius * scale * down);
         };
-        if (texture.softens()) mix(plane, soft(texture.softenRadius), static_cast<float>(texture.soften) / 100);
+        if (texture.softens())
+            mix(plane, soft(texture.softenRadius), static_cast<float>(texture.soften) / 100);
         // Sharper colour is coloured edges.
         if (texture.sharpens() && !picture.layout.isChroma(static_cast<int>(p)))
             mix(plane, soft(texture.sharpenRadius), -static_cast<float>(texture.sharpen) / 100);
@@ -273,14 +276,16 @@ void addGrain(FloatPicture& picture, const GrainLook& look, const ColourTags& co
             float* row = plane.row(y);
             const float* grain = noise.ptr<float>(y);
             for (int x = 0; x < plane.width; ++x)
-                row[x] += deviationAt(look.luma, (row[x] - range.black) / range.width()) * range.width() * grain[x];
+                row[x] +=
+                    deviationAt(look.luma, (row[x] - range.black) / range.width()) * range.width() * grain[x];
         });
     }
     if (picture.layout.model != ColourModel::yuv || look.chroma <= 0) return;
     for (std::size_t p = 1; p < 3; ++p) {
         FloatPlane& plane = picture.planes[p];
         cv::Mat values = matOf(plane);
-        values += noisePlane(values.size(), chance(seed * 4 + p), 0) * (look.chroma * static_cast<double>(range.width()));
+        values += noisePlane(values.size(), chance(seed * 4 + p), 0) *
+                  (look.chroma * static_cast<double>(range.width()));
     }
 }
 

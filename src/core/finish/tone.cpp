@@ -22,8 +22,8 @@ void requireInside(double value, double least, double most, const char* what) {
         if (text.back() == '.') text.pop_back();
         return text;
     };
-    throw Error("Tone has a " + std::string(what) + " of " + shown(value) + ". It should be from " + shown(least) +
-                " to " + shown(most) + '.');
+    throw Error("Tone has a " + std::string(what) + " of " + shown(value) + ". It should be from " +
+                shown(least) + " to " + shown(most) + '.');
 }
 
 /// Luma of red, green and blue by the matrix of the picture: ITU-R BT.709, or BT.2020.
@@ -55,7 +55,8 @@ void validate(const ToneKey& tone) {
     for (std::size_t i = 0; i < tone.curve.size(); ++i) {
         const CurvePoint& p = tone.curve[i];
         if (!(p.x >= 0 && p.x <= 1 && p.y >= 0 && p.y <= 1))
-            throw Error("Point " + std::to_string(i + 1) + " of the curve lies outside. Both of its numbers go "
+            throw Error("Point " + std::to_string(i + 1) +
+                        " of the curve lies outside. Both of its numbers go "
                         "from 0 to 1.");
         if (i > 0 && !(p.x > tone.curve[i - 1].x && p.y >= tone.curve[i - 1].y))
             throw Error("The curve folds at point " + std::to_string(i + 1) +
@@ -121,7 +122,10 @@ void Tone::read(std::span<const ToneKey> keys, const Rational& place) {
         keys, place, [](const Rational& a, const Rational& b) { return a < b; }, &ToneKey::at);
     const ToneKey& first = after == keys.begin() ? *after : *std::prev(after);
     const ToneKey& last = after == keys.end() ? *std::prev(after) : *after;
-    const double u = &first == &last ? 0 : std::clamp((place.toDouble() - first.at.toDouble()) / (last.at.toDouble() - first.at.toDouble()), 0.0, 1.0);
+    const double u = &first == &last ? 0
+                                     : std::clamp((place.toDouble() - first.at.toDouble()) /
+                                                      (last.at.toDouble() - first.at.toDouble()),
+                                                  0.0, 1.0);
     saturation_ = static_cast<float>(first.saturation + u * (last.saturation - first.saturation));
     isStraight_ = true;
     for (const ToneKey* key : {&first, &last})
@@ -141,7 +145,8 @@ void Tone::read(std::span<const ToneKey> keys, const Rational& place) {
             return curve(std::pow(t, 1 / key->gamma));
         };
         for (int i = 0; i <= steps; ++i)
-            table_[static_cast<std::size_t>(i)] += static_cast<float>(weight * value(static_cast<double>(i) / steps));
+            table_[static_cast<std::size_t>(i)] +=
+                static_cast<float>(weight * value(static_cast<double>(i) / steps));
         below += weight / width;
         above += weight / width;
     }
@@ -209,7 +214,8 @@ Histogram histogramOf(const Image& image, const ColourTags& colour) {
                          static_cast<float>(image.row<Sample>(2, y)[x])) /
                         3;
                 const float share = (v - range.black) / (range.white - range.black);
-                const int bin = static_cast<int>(std::clamp(share, 0.0F, 1.0F) * (Histogram::bins - 1) + 0.5F);
+                const int bin =
+                    static_cast<int>(std::clamp(share, 0.0F, 1.0F) * (Histogram::bins - 1) + 0.5F);
                 out.shares[static_cast<std::size_t>(bin)] += 1;
                 out.black += v <= 0 || share <= 0 ? 1 : 0;
                 out.white += (!image.layout().isFloat() && v >= most) || share >= 1 ? 1 : 0;

@@ -85,7 +85,8 @@ FollowedPoint FollowedPointForm::read(const Json& json) const {
 }
 
 Json CameraPointForm::write(const CameraPoint& p) const {
-    Json out{p.frame, rounded(p.x, ofPixel), rounded(p.y, ofPixel), rounded(p.turn, ofTurn), rounded(p.grow, ofTurn)};
+    Json out{p.frame, rounded(p.x, ofPixel), rounded(p.y, ofPixel), rounded(p.turn, ofTurn),
+             rounded(p.grow, ofTurn)};
     if (p.begins) out.push_back(1);
     return out;
 }
@@ -104,7 +105,8 @@ Json GrainLookForm::write(const GrainLook& look) const {
 }
 GrainLook GrainLookForm::read(const Json& json) const {
     constexpr std::size_t count = GrainLook::lights + 2;
-    const auto n = numbers(json, count, count, "six numbers, the grain of dark to bright, of colour, and its size");
+    const auto n =
+        numbers(json, count, count, "six numbers, the grain of dark to bright, of colour, and its size");
     GrainLook out;
     std::copy_n(n.begin(), GrainLook::lights, out.luma.begin());
     out.chroma = n[GrainLook::lights];

@@ -50,7 +50,8 @@ struct GrainLookForm {
 inline constexpr auto tellFrameChoice = [](auto& fields, auto& frame) {
     fields.optional("size", frame.size, FrameSizeForm{});
     fields.optional("pixelAspect", frame.pixelAspect, Exact{});
-    fields.unless("fit", frame.fit, FrameFit::letterbox, Choice{[](FrameFit v) { return name(v); }, parseFrameFit});
+    fields.unless("fit", frame.fit, FrameFit::letterbox,
+                  Choice{[](FrameFit v) { return name(v); }, parseFrameFit});
     fields.unless("around", frame.around, std::array<int, 3>{0, 0, 0}, ColourForm{});
 };
 
@@ -108,7 +109,8 @@ inline constexpr auto tellTexture = [](auto& fields, auto& t) {
     fields.unless("softenRadius", t.softenRadius, usual.softenRadius, radius);
     fields.unless("sharpen", t.sharpen, usual.sharpen, Whole{0, Texture::mostSharpen});
     fields.unless("sharpenRadius", t.sharpenRadius, usual.sharpenRadius, radius);
-    fields.unless("grain", t.grain, GrainKind::none, Choice{[](GrainKind v) { return name(v); }, parseGrainKind});
+    fields.unless("grain", t.grain, GrainKind::none,
+                  Choice{[](GrainKind v) { return name(v); }, parseGrainKind});
     fields.unless("grainStrength", t.grainStrength, usual.grainStrength, Number{0, Texture::mostGrain});
     fields.unless("grainSize", t.grainSize, usual.grainSize, Number{0, Texture::mostGrainSize});
     fields.unless("own", t.own, GrainLook(), GrainLookForm{});

@@ -32,7 +32,8 @@ Finish parseFinish(std::string_view content, const std::string& where) {
         Json unknown;
         auto finish = readObject<Finish>(std::move(json), unknown, tellFinish);
         if (!unknown.empty())
-            throw Error('"' + unknown.begin().key() + "\" is no part of a finish. docs/formats.md lists them.");
+            throw Error('"' + unknown.begin().key() +
+                        "\" is no part of a finish. docs/formats.md lists them.");
         validate(finish);
         return finish;
     } catch (const Error& error) {

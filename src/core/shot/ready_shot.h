@@ -40,7 +40,8 @@ struct Making {
     std::shared_ptr<FrameFolder> finished = nullptr; ///< where finished frames are kept; null: nowhere
     std::shared_ptr<RemakeErrors> remakes = nullptr; ///< shared with makers of other settings; null: its own
     std::shared_ptr<CarriedOutlines::Memory> outlines = nullptr; ///< of patches, likewise
-    std::shared_ptr<FramesWithFinish::Memory> unfinished = nullptr; ///< frames before their finish; null: nowhere
+    std::shared_ptr<FramesWithFinish::Memory> unfinished =
+        nullptr;                                 ///< frames before their finish; null: nowhere
     bool isFinal = true;                         ///< at the quality of renders; else at that of the screen
     std::optional<Timing> timing = std::nullopt; ///< in place of the shot's own
 };
