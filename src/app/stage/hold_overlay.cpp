@@ -13,9 +13,9 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double near = 9;        // screen pixels
-constexpr double doubtful = 0.9;  // quality, below it a point is marked
-constexpr double shortestBox = 8; // screen pixels; less is a click
+constexpr double nearPoint = 9;    // screen pixels
+constexpr double badQuality = 0.9; // quality, below it a point is marked
+constexpr double shortestBox = 8;  // screen pixels; less is a click
 
 } // namespace
 
@@ -102,10 +102,10 @@ void HoldOverlay::drawPath(QPainter& p) const {
     }
     for (const FollowedPoint& point : path_) {
         p.setPen(Qt::NoPen);
-        p.setBrush(point.isPut                ? colour::indigo
-                   : point.quality < doubtful ? colour::madder
-                                              : QColor(Qt::white));
-        p.drawEllipse(toStage(point.at), point.isPut ? 3.5 : 2.2, point.isPut ? 3.5 : 2.2);
+        p.setBrush(point.isPut                  ? colour::indigo
+                   : point.quality < badQuality ? colour::madder
+                                                : QColor(Qt::white));
+        p.drawEllipse(toStage(point.at), point.isPut ? 3.5 : 1.5, point.isPut ? 3.5 : 1.5);
     }
 }
 
@@ -152,7 +152,7 @@ void HoldOverlay::mousePressEvent(QMouseEvent* press) {
     pointer_ = toPicture(press->position());
     if (const FollowedPoint* now = here()) {
         const QPointF off = toStage(now->at) - press->position();
-        if (std::hypot(off.x(), off.y()) < near) {
+        if (std::hypot(off.x(), off.y()) < nearPoint) {
             dragged_ = now->at;
             return;
         }

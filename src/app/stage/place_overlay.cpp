@@ -13,7 +13,7 @@
 namespace yarngap::app {
 
 namespace {
-constexpr double near = 10; // screen pixels
+constexpr double nearCorner = 10; // screen pixels
 } // namespace
 
 PlaceOverlay::PlaceOverlay(std::function<QRectF()> placeOfFrame, QWidget* stage)
@@ -56,7 +56,7 @@ QPointF PlaceOverlay::toStage(const QPointF& share) const {
 int PlaceOverlay::cornerAt(const QPointF& at) const {
     for (int i = 0; i < 4; ++i) {
         const QPointF off = toStage(corners_[static_cast<std::size_t>(i)]) - at;
-        if (std::hypot(off.x(), off.y()) < near) return i;
+        if (std::hypot(off.x(), off.y()) < nearCorner) return i;
     }
     return -1;
 }

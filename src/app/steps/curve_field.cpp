@@ -15,8 +15,8 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr double least = 0.004; // between two points, across
-constexpr double near = 10;
+constexpr double leastApart = 0.004; // between two points, across
+constexpr double nearHandle = 10;
 
 } // namespace
 
@@ -64,7 +64,7 @@ CurvePoint CurveField::pointAt(const QPointF& place) const {
 std::optional<std::size_t> CurveField::handleAt(const QPointF& place) const {
     const auto all = points();
     std::optional<std::size_t> best;
-    double closest = near;
+    double closest = nearHandle;
     for (std::size_t i = 0; i < all.size(); ++i) {
         const QPointF off = placeOf(all[i]) - place;
         if (const double d = std::hypot(off.x(), off.y()); d < closest) {
@@ -135,8 +135,8 @@ void CurveField::move(std::size_t point, CurvePoint to, bool isDragged) {
     auto all = points();
     const bool isFirst = point == 0;
     const bool isLast = point + 1 == all.size();
-    to.x =
-        std::clamp(to.x, isFirst ? 0.0 : all[point - 1].x + least, isLast ? 1.0 : all[point + 1].x - least);
+    to.x = std::clamp(to.x, isFirst ? 0.0 : all[point - 1].x + leastApart,
+                      isLast ? 1.0 : all[point + 1].x - leastApart);
     to.y = std::clamp(to.y, isFirst ? 0.0 : all[point - 1].y, isLast ? 1.0 : all[point + 1].y);
     all[point] = to;
     Q_EMIT changed(all, isDragged);
@@ -146,8 +146,8 @@ void CurveField::add(const CurvePoint& point) {
     auto all = points();
     if (all.size() >= ToneKey::mostPoints) return;
     const auto after = std::ranges::find_if(all, [&](const CurvePoint& p) { return p.x > point.x; });
-    if ((after != all.end() && after->x - point.x < least) ||
-        (after != all.begin() && point.x - std::prev(after)->x < least))
+    if ((after != all.end() && after->x - point.x < leastApart) ||
+        (after != all.begin() && point.x - std::prev(after)->x < leastApart))
         return;
     chosen_ = static_cast<std::size_t>(after - all.begin());
     const double low = after == all.begin() ? 0 : std::prev(after)->y;

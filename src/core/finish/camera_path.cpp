@@ -60,7 +60,8 @@ CalmedCamera::CalmedCamera(const Calm& calm, int width, int height, double pixel
     , aspect_(pixelAspect)
     , ways_(std::make_shared<Ways>()) {
     const double deviation = std::max(1e-3, deviationPerSecond * calm.seconds * framesPerSecond);
-    const auto reach = static_cast<std::size_t>(deviationsWide * deviation) + 1;
+    const double wide = std::min(deviationsWide * deviation, static_cast<double>(calm.path.size()));
+    const auto reach = static_cast<std::size_t>(wide) + 1;
     double sum = 0;
     for (std::size_t k = 0; k <= reach; ++k) {
         const double u = static_cast<double>(k) / deviation;

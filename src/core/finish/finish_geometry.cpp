@@ -123,7 +123,13 @@ Plane FinishGeometry::toResult(const FinishPlace& place, double hiding) const {
 }
 
 Mapping FinishGeometry::at(const FinishPlace& place) const {
-    Mapping out{toResult(place, hidingScaleAt(finish_.hideEdges, place.at)).inverse(), {}};
+    const Plane toResult = this->toResult(place, hidingScaleAt(finish_.hideEdges, place.at));
+    Mapping out;
+    constexpr double nothing = 1e-12; // of its area is left
+    if (std::abs(toResult.a * toResult.e - toResult.b * toResult.d) > nothing)
+        out.toSource = toResult.inverse();
+    else
+        out.toSource = {0, 0, -1e6, 0, 0, -1e6}; // none of it is seen
     const SmearNow smear = smearAt(finish_.smears, place.at.toDouble());
     if (smear.bulge > 0) {
         const double aspect = result_.pixelAspect.toDouble();

@@ -29,7 +29,6 @@ class FinishGeometry {
     [[nodiscard]] int sourceHeight() const { return height_; }
     /// Whether frames keep their size and nothing is moved at any place.
     [[nodiscard]] bool isNothing() const { return isNothing_; }
-    /// Throws Error where the picture is scaled to nothing.
     [[nodiscard]] Mapping at(const FinishPlace& place) const;
     /// From source pixels to pixels of the result, without the lens; with edges hidden by `hiding`.
     [[nodiscard]] Plane toResult(const FinishPlace& place, double hiding) const;

@@ -76,9 +76,7 @@ FramesWithFinish::FramesWithFinish(OutputFramesPtr below, const Finish& finish,
           below,
           std::make_shared<const Parts>(Parts{finish, FinishGeometry(finish, below->source().facts()),
                                               toneOf(finish), std::move(memory)}),
-          false) {
-    if (count() > 0) (void)finishOf(0); // what cannot be is told here
-}
+          false) {}
 
 FramesWithFinish::FramesWithFinish(OutputFramesPtr below, std::shared_ptr<const Parts> parts, bool isDraft)
     : below_(std::move(below))

@@ -22,7 +22,7 @@ class FramesWithFinish final : public OutputFrames {
     /// Frames below, by their key, so that another finish of one is quick.
     using Memory = LruCache<std::string, MadeFrame>;
 
-    /// Without a memory nothing is kept. Throws Error where the picture is scaled to nothing.
+    /// Without a memory nothing is kept.
     FramesWithFinish(OutputFramesPtr below, const Finish& finish, std::shared_ptr<Memory> memory = nullptr);
 
     [[nodiscard]] const FramePlan& plan() const override { return below_->plan(); }

@@ -156,7 +156,7 @@ void Tone::read(std::span<const ToneKey> keys, const Rational& place) {
 
 float Tone::operator()(float value) const {
     if (isStraight_) return value;
-    if (value <= 0) return table_.front() + belowSlope_ * value;
+    if (!(value > 0)) return table_.front() + belowSlope_ * value; // what is no number too
     if (value >= 1) return table_.back() + aboveSlope_ * (value - 1);
     const float at = value * steps;
     const auto i = static_cast<std::size_t>(at);
@@ -214,8 +214,8 @@ Histogram histogramOf(const Image& image, const ColourTags& colour) {
                          static_cast<float>(image.row<Sample>(2, y)[x])) /
                         3;
                 const float share = (v - range.black) / (range.white - range.black);
-                const int bin =
-                    static_cast<int>(std::clamp(share, 0.0F, 1.0F) * (Histogram::bins - 1) + 0.5F);
+                const int bin = static_cast<int>(
+                    (share > 0 ? std::min(share, 1.0F) : 0.0F) * (Histogram::bins - 1) + 0.5F);
                 out.shares[static_cast<std::size_t>(bin)] += 1;
                 out.black += v <= 0 || share <= 0 ? 1 : 0;
                 out.white += (!image.layout().isFloat() && v >= most) || share >= 1 ? 1 : 0;
