@@ -291,6 +291,44 @@ class TestFinish : public QObject {
         QVERIFY(apart(*below->make(12).image) > 12); // it does move
     }
 
+    void whatIsNoNumberStaysWhereItIs() {
+        const PixelLayout layout{.model = ColourModel::rgb, .samples = SampleKind::real};
+        const auto source = std::make_shared<DrawnShot>(3, [&](std::int64_t) {
+            Image image(40, 30, layout);
+            for (int p = 0; p < 3; ++p)
+                for (int y = 0; y < 30; ++y)
+                    std::ranges::fill(image.row<float>(p, y), 0.25F);
+            image.row<float>(1, 10)[10] = std::nanf("");
+            image.row<float>(2, 20)[30] = INFINITY;
+            return image;
+        });
+        Finish finish = everything();
+        finish.frame = {};
+        finish.hold = {};
+        const FramesWithFinish finished(halfSpeed(source), finish);
+        const Image moved = *finished.make(0).image;
+        for (int p = 0; p < 3; ++p)
+            for (int y = 0; y < moved.height(); ++y)
+                for (const float v : moved.row<float>(p, y))
+                    QVERIFY(std::isfinite(v));
+        const Histogram histogram = histogramOf(*source->frame(0), {});
+        QVERIFY(histogram.white < 0.01);
+    }
+
+    void aHostileFileShowsNothingAndBreaksNothing() {
+        Finish finish;
+        finish.places = {{.at = 0, .scale = PlaceKey::least}};
+        finish.frame.size = FrameSize{16, 16};
+        finish.calm = {.by = CalmBy::still,
+                       .path = {{0, 0, 0, 0, 10, true}, {1, 1e9, -1e9, 1e9, -10, false}}};
+        validate(finish);
+        const FramesWithFinish finished(halfSpeed(drawnShot()), finish);
+        for (const std::int64_t n : {0, 2, 5}) {
+            QVERIFY(!finished.key(n).empty());
+            QCOMPARE(finished.make(n).image->width(), 16);
+        }
+    }
+
     void theInsightLiesOnThePicture() {
         const auto below = halfSpeed(drawnShot());
         Finish finish;

@@ -52,6 +52,8 @@ void MainWindow::connectFinish() {
             (void)finish_->refresh();
     });
     connect(&gapView_->stage(), &PictureStage::shown, this, &MainWindow::showHistogram);
+    // What is found for one shot is not for another, though it be of the same file.
+    connect(&document_, &Document::currentChanged, &finishWork_, &FinishWork::cancel);
 }
 
 OutputFramesPtr MainWindow::stageFrames() const {

@@ -22,7 +22,8 @@ ImagePtr finished(const ImagePtr& made, const PictureFinish& finish, const Colou
     const bool hasTexture =
         finish.texture.softens() || finish.texture.sharpens() || finish.grain || finish.smear.length > 0;
     Image out;
-    if (!finish.tone && !hasTexture) {
+    const bool mayHoldNoNumbers = made->layout().isFloat();
+    if (!finish.tone && !hasTexture && !mayHoldNoNumbers) {
         out = readThrough(*made, finish.mapping, finish.width, finish.height, colour);
     } else {
         FloatPicture picture = inFloats(*made);

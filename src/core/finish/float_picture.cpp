@@ -5,6 +5,7 @@
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace yarngap {
 
@@ -12,12 +13,14 @@ FloatPicture inFloats(const Image& image) {
     FloatPicture out{image.width(), image.height(), image.layout(), {}};
     for (int p = 0; p < image.planeCount(); ++p) {
         FloatPlane plane(image.plane(p).width, image.plane(p).height);
-        withSampleType(image.layout(), [&](auto sample) {
-            using Sample = decltype(sample);
+        withSampleType(image.layout(), [&](auto type) {
+            using Sample = decltype(type);
             tbb::parallel_for(0, plane.height, [&](int y) {
                 const auto in = image.row<Sample>(p, y);
-                std::transform(in.begin(), in.end(), plane.row(y),
-                               [](Sample s) { return static_cast<float>(s); });
+                std::transform(in.begin(), in.end(), plane.row(y), [](Sample sample) {
+                    const auto v = static_cast<float>(sample);
+                    return std::isfinite(v) ? v : 0.0F; // or it would spread over all that is read with it
+                });
             });
         });
         out.planes.push_back(std::move(plane));

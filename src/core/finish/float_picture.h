@@ -36,6 +36,7 @@ struct FloatPicture {
     std::vector<FloatPlane> planes;
 };
 
+/// Samples that are no numbers become 0.
 FloatPicture inFloats(const Image& image);
 /// Rounded to the samples of its layout.
 Image inSamples(const FloatPicture& picture);

@@ -194,8 +194,9 @@ cv::Mat noisePlane(cv::Size size, std::uint64_t seed, double softness) {
 
 /// Deviation at a brightness, as a share of white.
 float deviationAt(const std::array<double, GrainLook::lights>& luma, float share) {
+    const float place = share * static_cast<float>(lightsInt) - 0.5F;
     const float at =
-        std::clamp(share * static_cast<float>(lightsInt) - 0.5F, 0.0F, static_cast<float>(lightsInt - 1));
+        place > 0 ? std::min(place, static_cast<float>(lightsInt - 1)) : 0; // what is no number too
     const auto i = std::min<std::size_t>(static_cast<std::size_t>(at), GrainLook::lights - 2);
     const float f = at - static_cast<float>(i);
     return static_cast<float>(luma[i]) * (1 - f) + static_cast<float>(luma[i + 1]) * f;
