@@ -72,7 +72,7 @@ void addShifted(const FloatPlane& in, int y, double dx, double dy, bool finely, 
 /// The mean of four copies of the plane, (dx, dy) apart, about its own place.
 FloatPlane meanOfFour(const FloatPlane& in, double dx, double dy) {
     FloatPlane out(in.width, in.height);
-    constexpr double fine = 6; // samples apart, below which the nearest one is not good enough
+    constexpr double fine = 24; // samples apart, below which the nearest one leaves a comb
     const bool finely = std::hypot(dx, dy) < fine;
     tbb::parallel_for(0, in.height, [&](int y) {
         float* row = out.row(y);
