@@ -150,6 +150,7 @@ void follow(const char* clip) {
     std::printf("%-18s %8s %8s %6s %9s\n", "", "mean", "worst", "lost", "> 0.3 px");
     for (const Hardship& hard : all) {
         std::vector<ImagePtr> frames;
+        frames.reserve(drawnFrames);
         for (int n = 0; n < drawnFrames; ++n)
             frames.push_back(
                 pictureOf(drawn(thing, ground, n, hard), hard.grain, static_cast<std::uint64_t>(n)));

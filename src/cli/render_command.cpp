@@ -25,9 +25,9 @@ std::pair<RenderPart, Rate> partOf(Shot shot, const ShotArguments& arguments, co
     keepForOneGap(*vectors, facts);
     const GapFindings found = findingsOf(arguments, shot, footage, reader);
     if (own.mend)
-        shot.mending = mendedAsBest(
-            shot, footage, found, timing,
-            {.vectors = vectors, .limit = doubtLimitFrom(*own.mend), .stop = reader.stop()});
+        shot.mending =
+            mendedAsBest(shot, footage, found, timing,
+                         {.vectors = vectors, .limit = doubtLimitFrom(*own.mend), .stop = reader.stop()});
     const ReadyShot ready = own.finish.ready(
         shot, footage, found, {.vectors = vectors, .finished = finished, .timing = timing}, reader.stop());
     return {{shot.name, ready.frames}, timing.outputRate};

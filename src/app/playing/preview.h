@@ -29,13 +29,13 @@ inline constexpr int smallPictureWidth = 192;
 struct PreviewPicture {
     QImage image;
     std::optional<double> doubt;
-    double edgeScale = 1; ///< see scaleThatHides
-    QImage small;         ///< at most smallPictureWidth pixels wide, for the filmstrip
-    FrameLook look;       ///< of output frames
+    double edgeScale = 1;               ///< see scaleThatHides
+    QImage small;                       ///< at most smallPictureWidth pixels wide, for the filmstrip
+    FrameLook look;                     ///< of output frames
     std::optional<Histogram> histogram; ///< likewise
-    bool draft = false;   ///< a quick look, until the one with the chosen settings is made
-    QString remark;       ///< sentence when it shows something else than it should, as for a damaged frame
-    QString trouble;      ///< sentence when it could not be made; the image is null then
+    bool draft = false;                 ///< a quick look, until the one with the chosen settings is made
+    QString remark;  ///< sentence when it shows something else than it should, as for a damaged frame
+    QString trouble; ///< sentence when it could not be made; the image is null then
 };
 using PreviewPicturePtr = std::shared_ptr<const PreviewPicture>;
 

@@ -123,7 +123,7 @@ NumberField* FinishRow::number(const QString& caption, const QString& accessible
 }
 
 int FinishRow::kindOf(const char* objectName) {
-    constexpr auto kinds = static_cast<std::size_t>(editFinishLast - editFinishFirst + 1);
+    constexpr std::size_t kinds = editFinishLast - editFinishFirst + 1;
     return editFinishFirst + static_cast<int>(qHash(QLatin1String(objectName)) % kinds);
 }
 

@@ -70,7 +70,7 @@ std::shared_ptr<const Tone> toneOf(const Finish& finish) {
 
 } // namespace
 
-FramesWithFinish::FramesWithFinish(OutputFramesPtr below, const Finish& finish,
+FramesWithFinish::FramesWithFinish(const OutputFramesPtr& below, const Finish& finish,
                                    std::shared_ptr<Memory> memory)
     : FramesWithFinish(
           below,

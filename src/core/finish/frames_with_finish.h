@@ -23,7 +23,8 @@ class FramesWithFinish final : public OutputFrames {
     using Memory = LruCache<std::string, MadeFrame>;
 
     /// Without a memory nothing is kept.
-    FramesWithFinish(OutputFramesPtr below, const Finish& finish, std::shared_ptr<Memory> memory = nullptr);
+    FramesWithFinish(const OutputFramesPtr& below, const Finish& finish,
+                     std::shared_ptr<Memory> memory = nullptr);
 
     [[nodiscard]] const FramePlan& plan() const override { return below_->plan(); }
     [[nodiscard]] const MediaFacts& facts() const override { return facts_; }

@@ -132,32 +132,31 @@ void Tone::read(std::span<const ToneKey> keys, const Rational& place) {
         isStraight_ &= key->black == 0 && key->white == 1 && key->gamma == 1 && key->curve.empty();
     if (isStraight_) return;
     table_.assign(steps + 1, 0);
-    double below = 0;
-    double above = 0;
-    for (const auto& [key, weight] : {std::pair{&first, 1 - u}, std::pair{&last, u}}) {
-        if (weight <= 0) continue;
-        const MonotoneCurve curve(key->curve);
-        const double width = key->white - key->black;
+    double slope = 0;
+    const auto add = [&](const ToneKey& key, double weight) {
+        if (weight <= 0) return;
+        const MonotoneCurve curve(key.curve);
+        const double width = key.white - key.black;
         const auto value = [&](double v) {
-            const double t = (v - key->black) / width;
+            const double t = (v - key.black) / width;
             if (t <= 0) return curve(0) + t; // goes on, so that nothing is cut off here
             if (t >= 1) return curve(1) + t - 1;
-            return curve(std::pow(t, 1 / key->gamma));
+            return curve(std::pow(t, 1 / key.gamma));
         };
         for (int i = 0; i <= steps; ++i)
             table_[static_cast<std::size_t>(i)] +=
                 static_cast<float>(weight * value(static_cast<double>(i) / steps));
-        below += weight / width;
-        above += weight / width;
-    }
-    belowSlope_ = static_cast<float>(below);
-    aboveSlope_ = static_cast<float>(above);
+        slope += weight / width;
+    };
+    add(first, 1 - u);
+    add(last, u);
+    outsideSlope_ = static_cast<float>(slope);
 }
 
 float Tone::operator()(float value) const {
     if (isStraight_) return value;
-    if (!(value > 0)) return table_.front() + belowSlope_ * value; // what is no number too
-    if (value >= 1) return table_.back() + aboveSlope_ * (value - 1);
+    if (!(value > 0)) return table_.front() + outsideSlope_ * value; // what is no number too
+    if (value >= 1) return table_.back() + outsideSlope_ * (value - 1);
     const float at = value * steps;
     const auto i = static_cast<std::size_t>(at);
     const float f = at - static_cast<float>(i);

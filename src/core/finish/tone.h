@@ -75,7 +75,7 @@ class Tone {
     static constexpr int steps = 4096;
     void read(std::span<const ToneKey> keys, const Rational& place);
     std::vector<float> table_; ///< of values 0 to 1
-    float belowSlope_ = 1, aboveSlope_ = 1;
+    float outsideSlope_ = 1;   ///< of values below 0 and above 1
     float saturation_ = 1;
     bool isStraight_ = true;
 };

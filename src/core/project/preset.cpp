@@ -119,8 +119,9 @@ Finish finishFrom(const Preset& preset, const Timing& timing, const Finish& own)
     const auto toPlace = [&](Rational& at) { at = Rational(timing.from) + Rational((at * frames).round()); };
     changePlaces(finish, toPlace);
     const auto apart = [](auto& keys) {
-        keys.erase(std::unique(keys.begin(), keys.end(), [](const auto& a, const auto& b) { return a.at == b.at; }),
-                   keys.end());
+        keys.erase(
+            std::unique(keys.begin(), keys.end(), [](const auto& a, const auto& b) { return a.at == b.at; }),
+            keys.end());
     };
     apart(finish.places);
     apart(finish.tones);

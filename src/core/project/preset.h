@@ -36,8 +36,8 @@ Preset presetOf(const Shot& shot, const Timing& timing);
 /// frames. Throws Error when the shot is too short for it.
 Timing withPreset(const Preset& preset, Timing timing);
 
-/// The finish that `preset` gives to a shot timed as `timing`, whose own paths and measures stay. Throws Error
-/// where keys cannot be.
+/// The finish that `preset` gives to a shot timed as `timing`, whose own paths and measures stay. Throws
+/// Error where keys cannot be.
 Finish finishFrom(const Preset& preset, const Timing& timing, const Finish& own);
 
 std::string presetText(const Preset& preset);
