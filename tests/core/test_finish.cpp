@@ -401,6 +401,15 @@ class TestFinish : public QObject {
             std::filesystem::path(folder_.filePath(QStringLiteral("kept.yarngap")).toStdString());
         saveProject(project, file);
         QVERIFY(loadProject(file).shots.front().finish == all);
+        // A point a line, or long paths would outgrow what is read.
+        const std::string text = projectText(project, "/tmp");
+        QVERIFY(text.find("[2, 46.5, 32.25, 0.875]") != std::string::npos);
+        Project large = project;
+        large.shots.front().finish.hold.path.clear();
+        for (std::int64_t n = 0; n < 1'000'000; ++n)
+            large.shots.front().finish.hold.path.push_back({n, {1234.5678, 987.6543}, 0.987, true});
+        large.shots.push_back(large.shots.front());
+        QVERIFY_THROWS_EXCEPTION(Error, static_cast<void>(projectText(large, "/tmp")));
         // Nothing set is not written.
         QVERIFY(finishText({}) == "{}\n");
     }

@@ -49,9 +49,4 @@ void NumberField::setNumber(double value) {
     field_->setShown(form_.unit.isEmpty() ? number : number + QLatin1Char(' ') + form_.unit);
 }
 
-void NumberField::setRange(double least, double most) {
-    form_.least = least;
-    form_.most = most;
-}
-
 } // namespace yarngap::app

@@ -23,7 +23,6 @@ class NumberField : public QWidget {
     NumberField(const QString& caption, const QString& accessibleName, const char* objectName,
                 const NumberForm& form, QWidget* parent = nullptr);
     void setNumber(double value);
-    void setRange(double least, double most);
     [[nodiscard]] double number() const { return value_; }
     [[nodiscard]] ValueField& field() { return *field_; }
 

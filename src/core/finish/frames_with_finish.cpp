@@ -42,13 +42,14 @@ MidMotion motionThrough(const MidMotion& motion, const Mapping& mapping, int wid
     for (int y = 0; y < out.height; ++y)
         for (int x = 0; x < out.width; ++x) {
             const PicturePoint from = mapping({2.0 * x + 1, 2.0 * y + 1});
-            const int cx = static_cast<int>(std::floor(from.x / 2));
-            const int cy = static_cast<int>(std::floor(from.y / 2));
-            if (cx < 0 || cy < 0 || cx >= motion.width || cy >= motion.height) {
+            if (!(from.x >= 0 && from.y >= 0 && from.x < 2.0 * motion.width &&
+                  from.y < 2.0 * motion.height)) {
                 out.cells.emplace_back();
                 out.trust.push_back(1);
                 continue;
             }
+            const int cx = static_cast<int>(from.x / 2);
+            const int cy = static_cast<int>(from.y / 2);
             MidCell cell = motion.row(cy)[cx];
             const auto vx = static_cast<double>(cell.vx);
             const auto vy = static_cast<double>(cell.vy);

@@ -90,6 +90,28 @@ Project parseProject(std::string_view content, const std::filesystem::path& fold
     return project;
 }
 
+namespace {
+
+/// The text with each list of mere numbers on one line: paths have a list for every frame. No string holds a
+/// line break as it is, so what follows "[" and one is never inside a string.
+std::string withShortLists(const std::string& text) {
+    std::string out;
+    out.reserve(text.size());
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        if (text.compare(i, 2, "[\n") == 0) {
+            const std::size_t end = text.find_first_not_of("0123456789.eE+-, \n", i + 1);
+            if (end != std::string::npos && text[end] == ']') {
+                for (; i < end; ++i)
+                    if (text[i] != '\n' && text[i] != ' ') out += text[i] == ',' ? ", " : text.substr(i, 1);
+            }
+        }
+        out += text[i];
+    }
+    return out;
+}
+
+} // namespace
+
 std::string projectText(const Project& project, const std::filesystem::path& folder) {
     Json json = unkept(project.unknownFields);
     json["yarngap"] = projectVersion;
@@ -97,7 +119,13 @@ std::string projectText(const Project& project, const std::filesystem::path& fol
     json["shots"] = Json::array();
     for (const Shot& shot : project.shots)
         json["shots"].push_back(writeObject(shot, unkept(shot.unknownFields), tellShotIn(folder)));
-    return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+    std::string text = withShortLists(json.dump(2, ' ', false, Json::error_handler_t::replace)) + "\n";
+    // What could not be opened again is not written.
+    if (text.size() > static_cast<std::size_t>(largestFile))
+        throw Error(
+            "The project is larger than 64 MB, and could not be opened again. Save some of its shots in "
+            "another project, or remove paths that are held or calmed.");
+    return text;
 }
 
 Project loadProject(const std::filesystem::path& file) {
