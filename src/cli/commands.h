@@ -3,6 +3,7 @@
 
 #include "cli/exit_status.h"
 #include "cli/finish_arguments.h"
+#include "cli/output_arguments.h"
 #include "cli/reader.h"
 #include "cli/shot_arguments.h"
 #include "core/mending/doubt_list.h"
@@ -47,10 +48,9 @@ Mending mendedAsBest(const Shot& shot, const Footage& footage, const GapFindings
 
 /// The options of `render` alone.
 struct RenderArguments {
-    std::string target;
+    OutputArguments output;
     std::string vectorFiles;
-    std::string whenUndecodable = "stop";
-    bool replace = false;
+    std::string asked; ///< the command line without what differs from slice to slice
     bool reel = false;
     std::optional<std::string> mend; ///< auto or auto:LIMIT
     FinishArguments finish;

@@ -208,19 +208,20 @@ Finish FinishArguments::measured(const Shot& shot, const Footage& footage, const
                         told("Measuring the camera"), stop);
 }
 
-ReadyShot FinishArguments::ready(Shot shot, const Footage& footage, const GapFindings& found,
-                                 const Making& making, const std::stop_token& stop) const {
+Shot FinishArguments::finished(Shot shot, const Footage& footage, const GapFindings& found,
+                               const Making& making, const std::stop_token& stop) const {
     const Timing timing =
         making.timing ? *making.timing : shot.timing(footage.axis->facts().rate, footage.axis->frames());
     shot.finish = measured(shot, footage, found, timing, making.vectors, stop);
     if (hideEdges) shot.finish.hideEdges = {};
-    ReadyShot out = readyShot(shot, footage, found, making);
     const ResultFrame result = resultFrame(shot.finish.frame, footage.axis->facts());
     if (result.isRounded)
         std::cerr << shot.name << ": its pixel format has no frame of " << shot.finish.frame.size->width
                   << 'x' << shot.finish.frame.size->height << "; it is made " << result.size.width << 'x'
                   << result.size.height << ".\n";
-    if (!hideEdges || out.plan->rows.empty()) return out;
+    if (!hideEdges) return shot;
+    const ReadyShot out = readyShot(shot, footage, found, making);
+    if (out.plan->rows.empty()) return shot;
     TerminalProgress line;
     const HiddenEdges edges = leastHidingScale(
         *out.unfinished, shot.finish, 0, out.unfinished->count() - 1,
@@ -236,7 +237,7 @@ ReadyShot FinishArguments::ready(Shot shot, const Footage& footage, const GapFin
         std::cerr << shot.name << ": scaled in by " << decimal(edges.scale, 4)
                   << " to hide edges, which output " << edges.worst << " needs.\n";
     shot.finish.hideEdges.scale = edges.scale;
-    return readyShot(shot, footage, found, making);
+    return shot;
 }
 
 } // namespace yarngap::cli

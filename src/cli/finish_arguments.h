@@ -35,9 +35,9 @@ struct FinishArguments {
     [[nodiscard]] Finish measured(const Shot& shot, const Footage& footage, const GapFindings& found,
                                   const Timing& timing, const std::shared_ptr<VectorStore>& vectors,
                                   const std::stop_token& stop) const;
-    /// The shot made ready, with the edges of its frames hidden where that was asked for.
-    [[nodiscard]] ReadyShot ready(Shot shot, const Footage& footage, const GapFindings& found,
-                                  const Making& making, const std::stop_token& stop) const;
+    /// The shot with all that, and with the edges of its frames hidden where that was asked for.
+    [[nodiscard]] Shot finished(Shot shot, const Footage& footage, const GapFindings& found,
+                                const Making& making, const std::stop_token& stop) const;
 };
 
 } // namespace yarngap::cli

@@ -47,6 +47,8 @@ nlohmann::ordered_json toJson(const MediaFacts& f) {
             {"scan", name(f.scan)},
             {"rotation", f.rotation},
             {"sound", f.hasSound},
+            {"timecode", f.timecode},
+            {"reel", f.reel},
             {"rate", f.rate.toString()},
             {"constantRate", f.constantRate},
             {"frames", f.frames},
@@ -276,6 +278,8 @@ nlohmann::ordered_json toJson(const RenderReport& r) {
               {"write", r.writeSeconds}}},
             {"edgeScale", r.edgeScale},
             {"finishedBefore", r.finished},
+            {"resumed", r.resumed},
+            {"sound", r.hasSound},
             {"notes", r.notes}};
 }
 
@@ -288,6 +292,8 @@ std::string toText(const MediaFacts& f) {
         << f.layout.describe() << ", " << (f.colour.fullRange ? "full" : "limited") << " range, "
         << name(f.scan) << '\n'
         << f.codec << " in " << f.container << (f.hasSound ? ", with sound" : ", no sound") << '\n';
+    if (!f.timecode.empty())
+        out << "begins at timecode " << f.timecode << (f.reel.empty() ? "" : " of reel " + f.reel) << '\n';
     if (f.rotation != 0)
         out << "The file asks to be turned by " << f.rotation << " degrees; frames are used as coded.\n";
     if (!f.remark.empty()) out << f.remark << '\n';
@@ -320,6 +326,7 @@ std::string toText(const RenderReport& r, const std::string& target) {
         << ") in " << decimal(r.seconds, 1) << " s; read " << decimal(r.readSeconds, 1) << ", estimate "
         << decimal(r.estimateSeconds, 1) << ", synthesise " << decimal(r.synthesiseSeconds, 1) << ", write "
         << decimal(r.writeSeconds, 1) << " s\n";
+    if (r.resumed > 0) out << r.resumed << " of them were there from an earlier run\n";
     for (const std::string& note : r.notes)
         out << note << '\n';
     return out.str();

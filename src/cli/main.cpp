@@ -99,16 +99,7 @@ struct CommandLine {
     void addRendering() {
         render->add_option("SHOT", arguments.input, "Media file or project")->required();
         render->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
-        render
-            ->add_option("-o", rendering.target,
-                         "Result: .mkv (FFV1), .mp4 (H.264), .mov (ProRes), .png or .exr (sequence)")
-            ->required();
-        render->add_flag("--replace", rendering.replace,
-                         "Pictures of a sequence that are there already may go");
-        render
-            ->add_option("--undecodable", rendering.whenUndecodable,
-                         "A source frame that cannot be decoded: stop (the default), or hold the one before")
-            ->check(CLI::IsMember({"stop", "hold"}));
+        rendering.output.addTo(*render);
         render->add_option(
             "--mend", rendering.mend,
             "Mend what can be bettered first: auto, or auto:LIMIT for gaps of that doubt or more, "
@@ -132,6 +123,20 @@ struct CommandLine {
         arguments.addFindingsTo(*vectors);
     }
 };
+
+/// The command line without what differs between those who make the slices of one render.
+std::string askedFrom(int argc, char** argv) {
+    std::string asked;
+    for (int i = 1; i < argc; ++i) {
+        const std::string word = argv[i];
+        if (word == "--slice") ++i;
+        if (word == "--slice" || word.starts_with("--slice=") || word == "--join" || word == "--prepare" ||
+            word == "--json" || word == "--replace")
+            continue;
+        asked += word + '\n';
+    }
+    return asked;
+}
 
 /// Does what the command line asks.
 ExitStatus run(const CommandLine& line, const Reader& reader) {
@@ -171,7 +176,10 @@ int main(int argc, char** argv) {
         line.arguments.inBetweens.applyTo(checked);
         if (line.rendering.mend) doubtLimitFrom(*line.rendering.mend);
         line.rendering.finish.check();
-        if (*line.render) formatForTarget(line.rendering.target);
+        if (*line.render) {
+            line.rendering.output.check();
+            line.rendering.asked = askedFrom(argc, argv);
+        }
     } catch (const Error& error) {
         std::cerr << error.what() << '\n';
         return wrongUsage;

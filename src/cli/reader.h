@@ -51,6 +51,7 @@ class Reader {
         return known_->suitability(index, findings, stop_);
     }
     [[nodiscard]] const std::stop_token& stop() const { return stop_; }
+    [[nodiscard]] const std::shared_ptr<const KnownMedia>& known() const { return known_; }
 
   private:
     std::stop_token stop_;

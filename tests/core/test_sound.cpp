@@ -24,9 +24,9 @@ constexpr double burstSeconds = 0.06; // of the right channel, each half second
 
 /// A sine on the left, a short burst each half second on the right; both are functions of the moment alone.
 Sound wanted(double from, double to) {
-    Sound sound(std::llround((to - from) * Sound::rate));
+    Sound sound(std::llround((to - from) * usualSoundRate));
     for (std::int64_t i = 0; i < sound.length(); ++i) {
-        const double t = from + static_cast<double>(i) / Sound::rate;
+        const double t = from + static_cast<double>(i) / usualSoundRate;
         sound.samples[static_cast<std::size_t>(2 * i)] =
             static_cast<float>(0.5 * std::sin(2 * std::numbers::pi * tone * t));
         const double since = t - 0.5 * std::floor(t / 0.5);
@@ -50,8 +50,8 @@ Sound along(const Timing& timing) {
 /// Rising passes through zero of the left channel in each second, between two moments.
 double pitch(const Sound& sound, double from, double to) {
     int rises = 0;
-    const auto first = static_cast<std::int64_t>(from * Sound::rate);
-    const auto last = static_cast<std::int64_t>(to * Sound::rate);
+    const auto first = static_cast<std::int64_t>(from * usualSoundRate);
+    const auto last = static_cast<std::int64_t>(to * usualSoundRate);
     for (std::int64_t i = first + 1; i < last; ++i)
         rises += sound.samples[static_cast<std::size_t>(2 * (i - 1))] < 0 &&
                          sound.samples[static_cast<std::size_t>(2 * i)] >= 0
@@ -66,7 +66,7 @@ std::vector<double> bursts(const Sound& sound) {
     double last = -1; // loud
     for (std::int64_t i = 0; i < sound.length(); ++i)
         if (std::abs(sound.samples[static_cast<std::size_t>(2 * i + 1)]) > 0.3F) {
-            const double t = static_cast<double>(i) / Sound::rate;
+            const double t = static_cast<double>(i) / usualSoundRate;
             if (last < 0 || t - last > 0.1) found.push_back(t);
             last = t;
         }
@@ -85,7 +85,7 @@ class TestSound : public QObject {
 
     void atFullSpeedItIsTheShotsOwn() {
         const Sound made = along(timingAt(1));
-        QCOMPARE(made.length(), std::int64_t{4} * Sound::rate);
+        QCOMPARE(made.length(), std::int64_t{4} * usualSoundRate);
         const Sound own = wanted(0, 4);
         for (std::size_t i = 2000; i + 2000 < own.samples.size(); ++i) // but for the ends, which are faded
             QCOMPARE(made.samples[i], own.samples[i]);
@@ -102,7 +102,7 @@ class TestSound : public QObject {
         const Timing timing = timingAt(Rational(percent, 100));
         const Sound made = along(timing);
         const double seconds = static_cast<double>(timing.outputFrames()) / 24;
-        QCOMPARE(made.length(), std::llround(seconds * Sound::rate));
+        QCOMPARE(made.length(), std::llround(seconds * usualSoundRate));
         QVERIFY2(std::abs(pitch(made, 0.3, seconds - 0.6) - tone) < 6,
                  qPrintable(QString::number(pitch(made, 0.3, seconds - 0.6))));
         int met = 0;
@@ -146,11 +146,11 @@ class TestSound : public QObject {
         QCOMPARE(pieces[1].first, 24);
         QCOMPARE(pieces[1].end, 48);
         const Sound made = along(timing);
-        for (std::int64_t i = Sound::rate; i < 2 * Sound::rate; ++i)
+        for (std::int64_t i = usualSoundRate; i < 2 * usualSoundRate; ++i)
             QCOMPARE(made.samples[static_cast<std::size_t>(2 * i)], 0.0F);
         const Sound own = wanted(1, 4);
-        for (std::int64_t i = 1000; i < Sound::rate; ++i)
-            QVERIFY(std::abs(made.samples[static_cast<std::size_t>(2 * (2 * Sound::rate + i))] -
+        for (std::int64_t i = 1000; i < usualSoundRate; ++i)
+            QVERIFY(std::abs(made.samples[static_cast<std::size_t>(2 * (2 * usualSoundRate + i))] -
                              own.samples[static_cast<std::size_t>(2 * i)]) < 1e-4F);
     }
 
@@ -189,14 +189,14 @@ class TestSound : public QObject {
         const Sound made = soundOf(plan, 0, 95, uneven, Rate(24, 1), wanted);
         const Sound own = wanted(4, 6);
         for (std::size_t i = 2000; i + 2000 < own.samples.size(); ++i)
-            QCOMPARE(made.samples[2 * 2 * static_cast<std::size_t>(Sound::rate) + i], own.samples[i]);
+            QCOMPARE(made.samples[2 * 2 * static_cast<std::size_t>(usualSoundRate) + i], own.samples[i]);
     }
 
     void aPartIsThePartOfTheWhole() {
         const Timing timing = timingAt(1);
         const FramePlan plan = makePlan(timing, Method::sample, 96);
         const Sound part = soundOf(plan, 24, 47, Rate(24, 1), Rate(24, 1), wanted);
-        QCOMPARE(part.length(), std::int64_t{Sound::rate});
+        QCOMPARE(part.length(), std::int64_t{usualSoundRate});
         const Sound own = wanted(1, 2);
         for (std::size_t i = 2000; i + 2000 < own.samples.size(); ++i)
             QCOMPARE(part.samples[i], own.samples[i]);
@@ -209,7 +209,7 @@ class TestSound : public QObject {
         const Timing timing = timingAt(Rational(1, 2));
         const FramePlan plan = makePlan(timing, Method::sample, 96);
         QVERIFY_THROWS_EXCEPTION(Cancelled, static_cast<void>(soundOf(plan, 0, 100, Rate(24, 1), Rate(24, 1),
-                                                                      wanted, stop.get_token())));
+                                                                      wanted, {}, stop.get_token())));
     }
 
     void theFilesSoundIsReadAtItsPlace() {
@@ -225,13 +225,13 @@ class TestSound : public QObject {
         const MediaIndex index = buildIndex(clip.toStdString());
         QVERIFY(index.facts.hasSound);
         const Sound whole = readSound(index, 0, 4);
-        QCOMPARE(whole.length(), std::int64_t{4} * Sound::rate);
+        QCOMPARE(whole.length(), std::int64_t{4} * usualSoundRate);
         const auto strength = [](const Sound& sound, double from, double to) {
             double sum = 0;
-            for (auto i = static_cast<std::size_t>(from * Sound::rate);
-                 i < static_cast<std::size_t>(to * Sound::rate); ++i)
+            for (auto i = static_cast<std::size_t>(from * usualSoundRate);
+                 i < static_cast<std::size_t>(to * usualSoundRate); ++i)
                 sum += std::abs(sound.samples[2 * i]);
-            return sum / ((to - from) * Sound::rate);
+            return sum / ((to - from) * usualSoundRate);
         };
         QVERIFY(strength(whole, 0.1, 0.98) < 1e-3);
         // One channel is heard from both sides, as loud as before: at √½ each.
@@ -240,7 +240,7 @@ class TestSound : public QObject {
         QVERIFY(std::abs(pitch(whole, 1.1, 2.9) - tone) < 2);
         // From the middle: the same samples at the same moments.
         const Sound part = readSound(index, 1.5, 2.5);
-        const auto shift = static_cast<std::int64_t>(1.5 * Sound::rate);
+        const auto shift = static_cast<std::int64_t>(1.5 * usualSoundRate);
         double most = 0;
         for (std::int64_t i = 100; i < part.length() - 100; ++i)
             most = std::max<double>(most, std::abs(part.samples[static_cast<std::size_t>(2 * i)] -

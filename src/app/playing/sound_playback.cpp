@@ -2,9 +2,7 @@
 
 #include "core/error.h"
 #include "core/progress.h"
-#include "core/shot/source_axis.h"
-#include "core/sound/plan_sound.h"
-#include "core/sound/sound_reader.h"
+#include "core/shot/shot_sound.h"
 
 #include <QAudioDevice>
 #include <QAudioFormat>
@@ -36,25 +34,16 @@ bool soundAlike(const FramePlan& a, const FramePlan& b) {
 
 QAudioFormat deviceFormat() {
     QAudioFormat format;
-    format.setSampleRate(Sound::rate);
-    format.setChannelCount(Sound::channels);
+    format.setSampleRate(usualSoundRate);
+    format.setChannelCount(usualSoundChannels);
     format.setSampleFormat(QAudioFormat::Int16);
     return format;
-}
-
-/// Source frames at even times share the time of the file; uneven ones, and those among which frames are gone
-/// or were put in, have moments of their own.
-SourceTime timeOf(const MediaIndex& index, const std::shared_ptr<const SourceAxis>& axis) {
-    if (axis->facts().constantRate && !axis->isRecounted())
-        return Rate(Rational(axis->frames()) / index.facts.seconds());
-    return SourceTime(
-        [axis](const Position& at) { return axis->momentOf(Rational(at.frame) + at.phase).toDouble(); });
 }
 
 } // namespace
 
 std::pair<std::int16_t, std::int16_t> SoundTrack::at(double output) const {
-    const auto index = std::llround((output - firstOutput) / rate * Sound::rate);
+    const auto index = std::llround((output - firstOutput) / rate * usualSoundRate);
     if (index < 0 || index * 2 + 1 >= static_cast<std::int64_t>(samples.size())) return {0, 0};
     const auto i = static_cast<std::size_t>(index) * 2;
     return {samples[i], samples[i + 1]};
@@ -71,7 +60,7 @@ void SoundFeed::start(double seconds) {
 }
 
 qint64 SoundFeed::bytesAvailable() const {
-    return Sound::rate * pairBytes; // there is always more
+    return usualSoundRate * pairBytes; // there is always more
 }
 
 qint64 SoundFeed::readData(char* data, qint64 maxSize) {
@@ -150,7 +139,7 @@ std::pair<std::int64_t, std::int64_t> SoundPlayback::range() const {
     const auto rows = static_cast<std::int64_t>(plan_->rows.size());
     const double rate = outputRate_.toDouble();
     const auto most =
-        static_cast<std::int64_t>(static_cast<double>(trackBytes) / (Sound::rate * pairBytes) * rate);
+        static_cast<std::int64_t>(static_cast<double>(trackBytes) / (usualSoundRate * pairBytes) * rate);
     if (rows <= most) return {0, rows - 1};
     const std::int64_t first =
         std::clamp<std::int64_t>(player_.clockFrame() - most / 8, 0, std::max<std::int64_t>(0, rows - most));
@@ -167,9 +156,8 @@ void SoundPlayback::make() {
         auto track = std::make_shared<SoundTrack>();
         QString trouble;
         try {
-            const SourceTime sourceTime = timeOf(*index, axis);
-            const auto read = [&](double from, double to) { return readSound(*index, from, to, stop); };
-            const Sound sound = soundOf(*plan, first, last, sourceTime, outputRate, read, stop);
+            const ShotSound own = shotSound(index, axis, {}, stop);
+            const Sound sound = soundOf(*plan, first, last, own.time, outputRate, own.read, {}, stop);
             track->firstOutput = static_cast<double>(first);
             track->rate = outputRate.toDouble();
             track->samples.reserve(sound.samples.size());
@@ -218,7 +206,7 @@ void SoundPlayback::startDevice() {
     sounding_ = true;
     if (QMediaDevices::defaultAudioOutput().isNull()) return; // nobody can hear it
     sink_ = std::make_unique<QAudioSink>(QMediaDevices::defaultAudioOutput(), deviceFormat());
-    sink_->setBufferSize(static_cast<qsizetype>(bufferSeconds * Sound::rate) * pairBytes);
+    sink_->setBufferSize(static_cast<qsizetype>(bufferSeconds * usualSoundRate) * pairBytes);
     sink_->start(&feed_);
 }
 

@@ -45,7 +45,7 @@ class SoundFeed : public QIODevice {
     /// Goes on from `seconds` after playing began.
     void start(double seconds);
     /// Seconds after playing began that have been handed over.
-    [[nodiscard]] double handedOver() const { return start_ + static_cast<double>(given_) / Sound::rate; }
+    [[nodiscard]] double handedOver() const { return start_ + static_cast<double>(given_) / usualSoundRate; }
     [[nodiscard]] bool isSequential() const override { return true; }
     [[nodiscard]] qint64 bytesAvailable() const override;
 

@@ -224,7 +224,7 @@ void FootageStep::showFacts(const MediaState& state) {
     row(tr("Samples"),
         text(f.layout.describe()) + (f.colour.fullRange ? tr(", full range") : tr(", limited range")));
     row(tr("Codec"), text(f.codec) + tr(" in ") + text(f.container).section(QLatin1Char(','), 0, 0));
-    row(tr("Sound"), f.hasSound ? tr("yes, not rendered yet") : tr("none"));
+    row(tr("Sound"), f.hasSound ? tr("yes") : tr("none"));
     if (f.rotation != 0) row(tr("Turned"), tr("by %1° when played").arg(f.rotation));
     facts_->setText(
         QStringLiteral("<table cellspacing='0' cellpadding='1' style='font-size:12px'>%1</table>").arg(rows));

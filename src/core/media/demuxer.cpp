@@ -1,6 +1,7 @@
 #include "core/media/demuxer.h"
 
 #include "core/error.h"
+#include "core/time/timecode.h"
 #include "core/files/write_failure.h"
 #include "core/media/media_identity.h"
 
@@ -68,6 +69,15 @@ Scan scanOf(AVFieldOrder order) {
 }
 
 } // namespace
+
+std::string tidyReel(std::string_view text) {
+    constexpr std::size_t most = 64;
+    std::string tidy;
+    for (const char c : text.substr(0, most))
+        if (static_cast<unsigned char>(c) >= ' ' && c != '\x7f') tidy += c;
+    tidy.erase(tidy.find_last_not_of(' ') + 1);
+    return tidy;
+}
 
 std::string_view name(Scan scan) {
     switch (scan) {
@@ -198,6 +208,18 @@ double Demuxer::position() const {
                : 0.0;
 }
 
+std::string Demuxer::told(const char* key) const {
+    const auto in = [key](const AVDictionary* dictionary) -> std::string {
+        const AVDictionaryEntry* entry = av_dict_get(dictionary, key, nullptr, 0);
+        return entry ? entry->value : "";
+    };
+    std::string text = in(stream().metadata);
+    if (text.empty()) text = in(format_->metadata);
+    for (unsigned i = 0; text.empty() && i < format_->nb_streams; ++i)
+        text = in(format_->streams[i]->metadata);
+    return text;
+}
+
 MediaFacts Demuxer::facts() const {
     const AVCodecParameters& par = *stream().codecpar;
     const auto format = static_cast<AVPixelFormat>(par.format);
@@ -230,6 +252,8 @@ MediaFacts Demuxer::facts() const {
     const bool sane = claimed >= Rational(1, 1000) && claimed <= Rational(100000);
     f.rate = Rate::snapped(sane ? claimed : Rational(25));
     f.frames = own->nb_frames;
+    f.timecode = tidyTimecode(told("timecode"));
+    f.reel = tidyReel(told("reel_name"));
     return f;
 }
 

@@ -56,6 +56,8 @@ class Demuxer {
 
   private:
     void refusePicturesUnfit() const;
+    /// A text that the stream, the file or another stream goes with; empty where there is none.
+    [[nodiscard]] std::string told(const char* key) const;
 
     const AVInputFormat& recognised(const std::string& url);
     void open(const AVInputFormat& kind, const std::string& url);

@@ -43,52 +43,9 @@ std::filesystem::path folderOf(const std::filesystem::path& target) {
 
 } // namespace
 
-std::string_view name(OutputFormat format) {
-    switch (format) {
-    case OutputFormat::ffv1Mkv:
-        return "FFV1 / MKV";
-    case OutputFormat::h264Mp4:
-        return "H.264 / MP4";
-    case OutputFormat::proresMov:
-        return "ProRes / MOV";
-    case OutputFormat::pngSequence:
-        return "PNG sequence";
-    case OutputFormat::exrSequence:
-        return "EXR sequence";
-    }
-    return "";
-}
-
-std::string_view extension(OutputFormat format) {
-    switch (format) {
-    case OutputFormat::ffv1Mkv:
-        return ".mkv";
-    case OutputFormat::h264Mp4:
-        return ".mp4";
-    case OutputFormat::proresMov:
-        return ".mov";
-    case OutputFormat::pngSequence:
-        return ".png";
-    case OutputFormat::exrSequence:
-        return ".exr";
-    }
-    return "";
-}
-
-OutputFormat formatForTarget(const std::filesystem::path& target) {
-    std::string ext = target.extension().string();
-    std::transform(ext.begin(), ext.end(), ext.begin(), [](unsigned char c) { return std::tolower(c); });
-    using enum OutputFormat;
-    for (const OutputFormat f : {ffv1Mkv, h264Mp4, proresMov, pngSequence, exrSequence})
-        if (ext == extension(f)) return f;
-    throw Error(
-        "The name " + target.string() +
-        " does not tell the format. End it in .mkv (FFV1), .mp4 (H.264), .mov (ProRes), or .png or .exr "
-        "(sequences).");
-}
-
-bool isSequence(OutputFormat format) {
-    return format == OutputFormat::pngSequence || format == OutputFormat::exrSequence;
+void FrameWriter::copy(const std::filesystem::path& part, std::int64_t /*frames*/,
+                       const std::function<void()>& /*each*/, const std::stop_token& /*stop*/) {
+    throw Error(part.string() + " cannot be joined without coding it again.");
 }
 
 std::filesystem::path sequenceName(const std::filesystem::path& target, std::int64_t n) {
@@ -96,6 +53,12 @@ std::filesystem::path sequenceName(const std::filesystem::path& target, std::int
     const std::string number = std::to_string(n);
     const std::string zeros(parts.digits > number.size() ? parts.digits - number.size() : 0, '0');
     return target.parent_path() / (parts.before + zeros + number + parts.after);
+}
+
+std::filesystem::path soundBeside(const std::filesystem::path& target) {
+    std::string name = NumberedName(target).before;
+    name.erase(name.find_last_not_of("_-. ") + 1);
+    return target.parent_path() / ((name.empty() ? "sound" : name) + ".wav");
 }
 
 std::vector<std::string> picturesThere(const std::filesystem::path& target) {
@@ -126,7 +89,14 @@ std::unique_ptr<FrameWriter> openWriter(const WriterOptions& options) {
         throw Error("The folder " + folder.string() +
                     " cannot be written to. Choose another, or change its permissions.");
     removeLeftovers(folder);
-    return isSequence(options.format) ? openPictureWriter(options) : openVideoWriter(options);
+    refuseEnding(target, options.format.format);
+    validate(options.format);
+    const bool interlaced = options.scan == Scan::topFieldFirst || options.scan == Scan::bottomFieldFirst;
+    if (interlaced && !canInterlace(options.format.format))
+        throw Error(std::string(name(options.format.format)) +
+                    " does not hold interlaced pictures. Render progressive ones, or choose ProRes, FFV1 or "
+                    "H.264.");
+    return isSequence(options.format.format) ? openPictureWriter(options) : openVideoWriter(options);
 }
 
 } // namespace yarngap

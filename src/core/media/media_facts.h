@@ -7,12 +7,16 @@
 #include <cstdint>
 #include <filesystem>
 #include <string>
+#include <string_view>
 
 namespace yarngap {
 
 enum class Scan { unknown, progressive, topFieldFirst, bottomFieldFirst };
 
 [[nodiscard]] std::string_view name(Scan scan);
+
+/// A reel's name as a file gives it, with at most 64 printable characters.
+[[nodiscard]] std::string tidyReel(std::string_view text);
 
 /// Facts about the picture stream of a file.
 struct MediaFacts {
@@ -29,6 +33,8 @@ struct MediaFacts {
     Scan scan = Scan::unknown;
     int rotation = 0; ///< degrees clockwise that the file asks players to turn the picture by
     bool hasSound = false;
+    std::string timecode; ///< of the first frame, "10:00:00:00", ";" before the frames for drop-frame; or empty
+    std::string reel;     ///< name of the reel, or empty
 
     Rate rate;                ///< frames per second; measured from the timestamps once indexed
     bool constantRate = true; ///< timestamps evenly spaced, up to the container's own rounding

@@ -5,6 +5,7 @@
 #include "core/media/media_identity.h"
 #include "core/media/numbered_names.h"
 #include "core/media/picture_file.h"
+#include "core/time/timecode.h"
 
 #include <algorithm>
 #include <cctype>
@@ -92,6 +93,21 @@ std::string firstOf(const std::vector<std::string>& names) {
     return text;
 }
 
+/// Headers of DPX hold text, those of EXR packed decimals (SMPTE ST 12-1).
+std::string timecodeOf(const OIIO::ImageSpec& spec) {
+    if (const std::string text(spec.get_string_attribute("dpx:TimeCode")); !text.empty())
+        return tidyTimecode(text);
+    const auto* packed = spec.find_attribute("smpte:TimeCode");
+    if (!packed || packed->type().basetype != OIIO::TypeDesc::UINT || packed->type().basevalues() < 1) return {};
+    const unsigned bits = static_cast<const unsigned*>(packed->data())[0];
+    constexpr unsigned dropFrame = 1U << 6U;
+    const auto decimals = [bits](unsigned shift, unsigned tens) {
+        return std::to_string(bits >> (shift + 4U) & tens) + std::to_string(bits >> shift & 15U);
+    };
+    return tidyTimecode(decimals(24, 3) + ':' + decimals(16, 7) + ':' + decimals(8, 7) +
+                        ((bits & dropFrame) != 0 ? ';' : ':') + decimals(0, 3));
+}
+
 MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spec) {
     const Channels channels = channelsOf(spec);
     const auto samples = samplesOf(spec, channels);
@@ -121,6 +137,8 @@ MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spe
     if (const float aspect = spec.get_float_attribute("PixelAspectRatio", 1.0F);
         aspect > 0.1F && aspect < 10.0F)
         f.pixelAspect = Rational(static_cast<std::int64_t>(aspect * 1000 + 0.5F), 1000);
+    f.timecode = timecodeOf(spec);
+    f.reel = tidyReel(std::string(spec.get_string_attribute(f.codec == "dpx" ? "dpx:InputDevice" : "reelName")));
     return f;
 }
 

@@ -1,11 +1,13 @@
 #include "core/error.h"
 #include "core/files/new_file.h"
 #include "core/files/new_sequence.h"
-#include "core/image/ffmpeg_image.h"
-#include "core/media/picture_file.h"
+#include "core/media/muxer.h"
+#include "core/media/picture_form.h"
+#include "core/media/sound_choice.h"
+#include "core/media/sound_encoder.h"
 #include "core/media/video_writer.h"
-
-#include <array>
+#include "core/progress.h"
+#include "core/time/timecode.h"
 
 namespace yarngap {
 
@@ -19,101 +21,101 @@ std::vector<std::string> replacedBy(const WriterOptions& options) {
                     there.front() + (there.size() == 1 ? "," : " to " + there.back() + ",") +
                     " would be replaced in " + options.target.parent_path().string() +
                     ". Allow that (--replace on the command line), or choose another name.");
+    const std::filesystem::path sound = soundBeside(options.target);
+    if (options.sound && std::filesystem::exists(sound)) {
+        if (!options.replace)
+            throw Error(sound.string() + " would be replaced. Allow that (--replace on the command line), or "
+                                         "choose another name.");
+        there.push_back(sound.filename().string());
+    }
     return there;
 }
+
+/// Sound in a file of its own.
+class WavFile {
+  public:
+    WavFile(const std::filesystem::path& place, const SoundForm& form)
+        : muxer_(place, "wav")
+        , encoder_(form, SoundCodec::pcm, false)
+        , stream_(muxer_.addStream(encoder_.context())) {
+        muxer_.begin({{"rf64", "auto"}}); // beyond 4 GB
+    }
+    void write(const Sound& sound) {
+        encoder_.encode(sound, [this](AVPacket& packet) { take(packet); });
+    }
+    void finish() {
+        encoder_.finish([this](AVPacket& packet) { take(packet); });
+        muxer_.finish();
+    }
+
+  private:
+    void take(AVPacket& packet) { muxer_.write(packet, stream_, encoder_.context().time_base); }
+
+    Muxer muxer_;
+    SoundEncoder encoder_;
+    AVStream& stream_;
+};
 
 class PictureWriter final : public FrameWriter {
   public:
     explicit PictureWriter(const WriterOptions& options)
         : options_(options)
-        , files_(options.target.parent_path(), replacedBy(options)) {}
+        , files_(options.target.parent_path(), replacedBy(options))
+        , next_(options.firstNumber)
+        , timecode_(options.rate, options.timecode.find(';') != std::string::npos)
+        , started_(timecode_.parse(options.timecode)) {
+        if (!options.sound) return;
+        static_cast<void>(soundCodecFor(options.format, options.target));
+        sound_ = std::make_unique<WavFile>(files_.placeFor(soundBeside(options.target).filename().string()),
+                                           *options.sound);
+    }
 
     void write(const Image& image) override {
         const auto target = sequenceName(options_.target, next_);
         NewFile file(files_.placeFor(target.filename().string()), target);
         file.setSynced(false); // finish() waits for all at once
-        if (options_.format == OutputFormat::exrSequence)
-            writeExr(image, file);
-        else
-            writePng(image, file);
+        const std::string timecode =
+            started_ ? timecode_.format(*started_ + next_ - options_.firstNumber) : std::string();
+        writePictureOf(image, options_, timecode, file);
+        bytes_ += file.bytes();
         file.finish();
         ++next_;
     }
+    void writeSound(const Sound& sound) override { sound_->write(sound); }
 
-    void finish() override { files_.finish(); }
-
-    [[nodiscard]] std::vector<std::string> notes() const override {
-        std::vector<std::string> notes;
-        const bool exr = options_.format == OutputFormat::exrSequence;
-        if (options_.layout.model == ColourModel::yuv)
-            notes.emplace_back(std::string("Frames are converted from YUV to RGB, as ") +
-                               (exr ? "EXR" : "PNG") + " requires.");
-        if (exr && !options_.layout.isFloat())
-            notes.emplace_back("Samples are written as they are, 0 to 1, and not made linear.");
-        if (!exr && options_.layout.isFloat())
-            notes.emplace_back(
-                "Light of the scene is encoded as sRGB and cut off at white: PNG holds no floats. "
-                "An EXR sequence does.");
-        return notes;
+    void copy(const std::filesystem::path& part, std::int64_t frames, const std::function<void()>& each,
+              const std::stop_token& stop) override {
+        for (std::int64_t i = 0; i < frames; ++i, ++next_) {
+            throwIfStopped(stop);
+            const std::filesystem::path from = sequenceName(part, next_);
+            const auto to = files_.placeFor(sequenceName(options_.target, next_).filename().string());
+            std::error_code ec;
+            std::filesystem::create_hard_link(from, to, ec);
+            if (ec) std::filesystem::copy_file(from, to, ec); // a disk without links
+            if (ec)
+                throw Error(from.string() + " cannot be joined (" + ec.message() +
+                            "). Make that part again, or free some space.");
+            bytes_ += static_cast<std::int64_t>(std::filesystem::file_size(to, ec));
+            each();
+        }
     }
+
+    void finish() override {
+        if (sound_) sound_->finish();
+        files_.finish();
+    }
+
+    [[nodiscard]] std::int64_t bytes() const override { return bytes_; }
+    [[nodiscard]] std::vector<std::string> notes() const override { return lossesOfPictures(options_); }
 
   private:
-    OIIO::ImageSpec specFor(const Image& image, const OIIO::TypeDesc& kind) const {
-        OIIO::ImageSpec spec(image.width(), image.height(), image.layout().alpha ? 4 : 3, kind);
-        spec.attribute("PixelAspectRatio", static_cast<float>(options_.pixelAspect.toDouble()));
-        return spec;
-    }
-
-    void writePng(const Image& image, NewFile& file) const {
-        const bool wide = image.layout().depth > 8;
-        const bool alpha = image.layout().alpha;
-        const AVPixelFormat format = wide ? (alpha ? AV_PIX_FMT_RGBA64 : AV_PIX_FMT_RGB48)
-                                          : (alpha ? AV_PIX_FMT_RGBA : AV_PIX_FMT_RGB24);
-        const FramePtr rgb = toFrame(image, options_.colour, format, true);
-        OIIO::ImageSpec spec = specFor(image, wide ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8);
-        spec.attribute("png:compressionLevel", 4);
-        spec.attribute("oiio:UnassociatedAlpha", 1);
-        writePicture(file, "png", spec, {spec.format, rgb->data[0], rgb->linesize[0]});
-    }
-
-    /// Halves where the source has halves, else 32-bit floats, which hold 16-bit integers without loss.
-    void writeExr(const Image& image, NewFile& file) const {
-        const bool half = image.layout().samples == SampleKind::half;
-        OIIO::ImageSpec spec = specFor(image, half ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT);
-        spec.attribute("compression", "zip");
-        const auto channels = static_cast<std::size_t>(spec.nchannels);
-        const auto width = static_cast<std::size_t>(image.width());
-        std::vector<float> samples(channels * width * static_cast<std::size_t>(image.height()));
-        if (image.layout().isFloat()) {
-            constexpr std::array<int, 4> planeOf{2, 0, 1, 3}; // R G B A in planes G B R A
-            for (std::size_t c = 0; c < channels; ++c) {
-                const int p = image.layout().model != ColourModel::grey ? planeOf.at(c)
-                              : c == 3                                  ? image.planeCount() - 1
-                                                                        : 0;
-                for (int y = 0; y < image.height(); ++y) {
-                    const auto row = image.row<float>(p, y);
-                    float* to = samples.data() + static_cast<std::size_t>(y) * width * channels + c;
-                    for (std::size_t x = 0; x < width; ++x)
-                        to[x * channels] = row[x];
-                }
-            }
-        } else {
-            const FramePtr rgb =
-                toFrame(image, options_.colour, channels == 4 ? AV_PIX_FMT_RGBA64 : AV_PIX_FMT_RGB48, true);
-            for (int y = 0; y < image.height(); ++y) {
-                const auto* row = reinterpret_cast<const std::uint16_t*>(
-                    rgb->data[0] + static_cast<std::ptrdiff_t>(rgb->linesize[0]) * y);
-                float* to = samples.data() + static_cast<std::size_t>(y) * width * channels;
-                for (std::size_t i = 0; i < width * channels; ++i)
-                    to[i] = static_cast<float>(row[i]) / 65535.0F;
-            }
-        }
-        writePicture(file, "openexr", spec, {OIIO::TypeDesc::FLOAT, samples.data(), OIIO::AutoStride});
-    }
-
     WriterOptions options_;
     NewSequence files_;
-    std::int64_t next_ = 0;
+    std::unique_ptr<WavFile> sound_; // gone before the folder it lies in
+    std::int64_t next_;
+    std::int64_t bytes_ = 0;
+    Timecode timecode_;
+    std::optional<std::int64_t> started_;
 };
 
 } // namespace

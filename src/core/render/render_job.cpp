@@ -4,6 +4,7 @@
 #include "core/error.h"
 #include "core/media/frame_decoder.h"
 #include "core/render/channel.h"
+#include "core/render/render_output.h"
 
 #include <algorithm>
 #include <atomic>
@@ -26,6 +27,7 @@ double since(Clock::time_point start) {
 struct Item {
     std::unique_ptr<FrameInMaking> making; ///< null once `made` is there
     MadeFrame made;
+    FrameTally kind = FrameTally::original;
 };
 
 constexpr std::size_t queueLength = 3;
@@ -72,17 +74,17 @@ class RenderJob::Pipeline {
     Pipeline(std::vector<RenderPart> parts, RenderOptions options)
         : parts_(std::move(parts))
         , options_(std::move(options))
-        , toSynthesise_(parts_.empty() ? 1 : gapsWaiting(parts_.front().frames->facts()))
-        , troubles_(parts_.size()) {}
+        , toSynthesise_(parts_.empty() ? 1 : gapsWaiting(parts_.front().frames->facts())) {}
 
     RenderReport run(const OnProgress& onProgress, const std::stop_token& stop) {
         throwIfStopped(stop);
         refuseUnlike(parts_);
         refuseInputs();
-        const MediaFacts& facts = parts_.front().frames->facts();
         const auto start = Clock::now();
-        writer_ = openWriter({options_.target, options_.format, options_.rate, facts.width, facts.height,
-                              facts.layout, facts.colour, facts.pixelAspect, options_.replace});
+        output_ = openOutput(parts_, options_, stop);
+        wanted_ = output_->wanted();
+        troubles_.resize(wanted_.size());
+        tally(output_->tallies());
         onProgress_ = onProgress;
         const std::stop_callback forward(stop, [this] { stopSource_.request_stop(); });
 
@@ -91,9 +93,9 @@ class RenderJob::Pipeline {
         startStage([this](const std::stop_token& s) { synthesiseStage(s); });
         startStage(
             [this](const std::stop_token& s) {
-                const std::unique_ptr<FrameWriter> writer =
-                    std::move(writer_); // gone, with its file, when this ends early
-                writeStage(*writer, s);
+                const std::unique_ptr<RenderOutput> output =
+                    std::move(output_); // gone, with its files, when this ends early
+                writeStage(*output, s);
             },
             true);
         {
@@ -103,12 +105,13 @@ class RenderJob::Pipeline {
         }
         if (!complete_) throw Cancelled();
         report_.seconds = since(start);
-        bool sound = false;
+        report_.frames = framesWritten(options_.scan, framesOf(parts_));
         for (std::size_t i = 0; i < parts_.size(); ++i) {
-            report_.frames += parts_[i].count();
-            sound |= parts_[i].frames->source().facts().hasSound;
-            noteEndsAndTroubles(i);
+            report_.hasSound |= parts_[i].hasSound() && options_.sound != SoundUse::none;
+            noteEnds(i);
         }
+        for (std::size_t i = 0; i < wanted_.size(); ++i)
+            noteTroubles(i);
         if (const std::string trouble = parts_.front().frames->keepingTrouble(); !trouble.empty())
             report_.notes.push_back("The result is complete, but its motion is not kept for next time. " +
                                     trouble);
@@ -118,7 +121,6 @@ class RenderJob::Pipeline {
                 "At the edges of some frames there is what no source frame has. Scaling in by " +
                 decimal(100 * (report_.edgeScale - 1), 1) + " % would hide it.");
         }
-        if (sound) report_.notes.emplace_back("The result has no sound; only pictures are rendered so far.");
         return report_;
     }
 
@@ -146,28 +148,28 @@ class RenderJob::Pipeline {
 
     void refuseInputs() {
         InputFiles inputs = options_.inputs;
-        std::int64_t frames = 0;
         for (const RenderPart& part : parts_) {
             inputs.add(part.frames->inputFiles());
-            frames += part.count();
+            if (part.hasSound()) inputs.add(part.index->facts.path);
         }
-        std::vector<std::filesystem::path> outputs{options_.target};
-        if (isSequence(options_.format)) {
-            outputs.clear();
-            for (std::int64_t n = 0; n < frames; ++n)
-                outputs.push_back(sequenceName(options_.target, n));
-            for (const std::string& name : picturesThere(options_.target))
-                outputs.push_back(options_.target.parent_path() / name);
-        }
-        inputs.refuse(outputs);
+        inputs.refuse(filesWritten(options_, framesWritten(options_.scan, framesOf(parts_))));
     }
 
-    /// A sentence for what lies outside the trim, and for each damaged source frame that is in the result.
-    void noteEndsAndTroubles(std::size_t part) {
-        constexpr std::size_t most = 12;
-        const std::string of = parts_.size() > 1 ? parts_[part].name + ": " : "";
+    /// Names a part where there are several.
+    [[nodiscard]] std::string nameFor(const RenderPart& part) const {
+        return parts_.size() > 1 ? part.name + ": " : "";
+    }
+
+    /// A sentence for what lies outside the trim.
+    void noteEnds(std::size_t part) {
         if (const std::string ends = endsSentenceOf(parts_[part]); !ends.empty())
-            report_.notes.push_back(of + ends);
+            report_.notes.push_back(nameFor(parts_[part]) + ends);
+    }
+
+    /// A sentence for each damaged source frame that is in the result.
+    void noteTroubles(std::size_t part) {
+        constexpr std::size_t most = 12;
+        const std::string of = nameFor(wanted_[part]);
         std::size_t told = 0;
         for (const auto& [frame, trouble] : troubles_[part]) {
             if (told++ == most) break;
@@ -178,10 +180,10 @@ class RenderJob::Pipeline {
                                     std::to_string(troubles_[part].size() - most) + " more frames.");
     }
 
-    /// Counts an output frame, once its source frames are known. Throws Undecodable where that is to stop the
-    /// render.
-    void count(std::size_t part, std::int64_t n) {
-        const OutputFrames& frames = *parts_[part].frames;
+    /// What kind an output frame is, once its source frames are known. Throws Undecodable where that is to
+    /// stop the render.
+    FrameTally kindOf(std::size_t part, std::int64_t n) {
+        const OutputFrames& frames = *wanted_[part].frames;
         troubles_[part].merge(frames.troublesOf(n));
         const auto trouble = frames.worstTroubleOf(n);
         if (trouble && trouble->kind == FrameTrouble::Kind::undecodable) {
@@ -189,33 +191,40 @@ class RenderJob::Pipeline {
                 throw Undecodable(frames.facts().path.string() + ": " + trouble->sentence +
                                   " A render stops at such a frame. Repair the file, trim the shot, or let "
                                   "the frame before be held there (--undecodable hold).");
-            ++report_.standIns;
-            return;
+            return FrameTally::standIn;
         }
         switch (frames.row(n).kind) {
         case FrameKind::original:
-            ++report_.originals;
-            break;
+            return FrameTally::original;
         case FrameKind::repeat:
-            ++report_.repeats;
-            break;
+            return FrameTally::repeat;
         case FrameKind::blend:
-            ++report_.blends;
-            break;
+            return FrameTally::blend;
         case FrameKind::flow:
-            ++report_.flows;
-            break;
+            return FrameTally::flow;
         case FrameKind::held:
-            ++report_.held;
             break;
         }
+        return FrameTally::held;
+    }
+
+    void tally(const FrameTallies& counts) {
+        const auto of = [&](FrameTally kind) { return counts.at(static_cast<std::size_t>(kind)); };
+        report_.originals += of(FrameTally::original);
+        report_.repeats += of(FrameTally::repeat);
+        report_.blends += of(FrameTally::blend);
+        report_.flows += of(FrameTally::flow);
+        report_.held += of(FrameTally::held);
+        report_.standIns += of(FrameTally::standIn);
+        for (const std::int64_t count : counts)
+            report_.resumed += count;
     }
 
     void readStage(const std::stop_token& stop) {
-        for (std::size_t part = 0; part < parts_.size(); ++part)
-            for (std::int64_t n = parts_[part].first; n < parts_[part].end(); ++n) {
+        for (std::size_t part = 0; part < wanted_.size(); ++part)
+            for (std::int64_t n = wanted_[part].first; n < wanted_[part].end(); ++n) {
                 const auto start = Clock::now();
-                const OutputFrames& frames = *parts_[part].frames;
+                const OutputFrames& frames = *wanted_[part].frames;
                 Item item;
                 if (auto kept = frames.kept(n)) {
                     item.made = std::move(*kept);
@@ -224,7 +233,7 @@ class RenderJob::Pipeline {
                     item.making = frames.begin(n);
                     item.making->read(stop);
                 }
-                count(part, n);
+                item.kind = kindOf(part, n);
                 report_.readSeconds += since(start);
                 if (!toEstimate_.push(std::move(item), stop)) return;
             }
@@ -253,17 +262,19 @@ class RenderJob::Pipeline {
         toWrite_.close();
     }
 
-    void writeStage(FrameWriter& writer, const std::stop_token& stop) {
+    void writeStage(RenderOutput& output, const std::stop_token& stop) {
         const auto begin = Clock::now();
         RenderProgress progress;
-        for (const RenderPart& part : parts_)
-            progress.total += part.count();
+        progress.total = framesOf(wanted_);
+        FrameTallies made{};
         while (auto item = toWrite_.pop(stop)) {
             throwIfStopped(stop);
             const auto start = Clock::now();
-            writer.write(*item->made.image);
+            output.write(*item->made.image, {item->kind, item->made.edgeScale}, stop);
+            ++made.at(static_cast<std::size_t>(item->kind));
             report_.writeSeconds += since(start);
             ++progress.done;
+            progress.bytes = output.bytes();
             const double elapsed = since(begin);
             if (progress.done >= 3 && elapsed > 0.3)
                 progress.secondsLeft = elapsed / static_cast<double>(progress.done) *
@@ -272,16 +283,30 @@ class RenderJob::Pipeline {
         }
         throwIfStopped(stop);
         const auto start = Clock::now();
-        writer.finish();
+        progress.joining = true;
+        progress.total = framesWritten(options_.scan, framesOf(parts_));
+        progress.secondsLeft = -1;
+        output.finish(
+            [&](std::int64_t joined) {
+                progress.done = joined;
+                if (onProgress_) onProgress_(progress);
+            },
+            stop);
+        {
+            const std::int64_t before = report_.resumed;
+            tally(made);
+            report_.resumed = before;
+        }
         report_.writeSeconds += since(start);
-        report_.notes = writer.notes();
+        report_.notes = output.notes();
         complete_ = true;
     }
 
     std::vector<RenderPart> parts_;
+    std::vector<RenderPart> wanted_; ///< of the parts, what has to be made
     RenderOptions options_;
     OnProgress onProgress_;
-    std::unique_ptr<FrameWriter> writer_;
+    std::unique_ptr<RenderOutput> output_;
     Channel<Item> toEstimate_{queueLength};
     Channel<Item> toSynthesise_;
     Channel<Item> toWrite_{queueLength};

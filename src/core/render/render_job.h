@@ -1,10 +1,9 @@
 // Rendering a whole plan to a file.
 #pragma once
 
-#include "core/files/input_files.h"
-#include "core/media/frame_writer.h"
 #include "core/progress.h"
-#include "core/synthesis/output_frames.h"
+#include "core/render/render_options.h"
+#include "core/render/render_part.h"
 
 #include <cstdint>
 #include <functional>
@@ -15,39 +14,11 @@
 
 namespace yarngap {
 
-/// What becomes of a source frame that cannot be decoded.
-enum class WhenUndecodable {
-    stop, ///< the render ends, and nothing is written
-    hold  ///< the nearest frame before it is shown in its place
-};
-
-struct RenderOptions {
-    std::filesystem::path target;
-    OutputFormat format = OutputFormat::ffv1Mkv;
-    Rate rate; ///< frames per second of the result
-    WhenUndecodable whenUndecodable = WhenUndecodable::stop;
-    bool replace = false; ///< see WriterOptions
-    /// What must not be written on besides the files that the parts are made from: projects, lists.
-    InputFiles inputs = {};
-    /// Called on each thread of the job before it works, for instance to lower its priority.
-    std::function<void()> onThreadStart = {};
-};
-
-/// A range of the output frames of a shot. In a reel it follows the part before, and nothing is made across
-/// the cut.
-struct RenderPart {
-    std::string name; ///< for messages
-    OutputFramesPtr frames;
-    std::int64_t first = 0;
-    std::optional<std::int64_t> last = std::nullopt; ///< included; absent: to the end
-
-    [[nodiscard]] std::int64_t end() const { return last ? *last + 1 : frames->count(); }
-    [[nodiscard]] std::int64_t count() const { return end() - first; }
-};
-
 struct RenderProgress {
     std::int64_t done = 0;   ///< frames written
     std::int64_t total = 0;  ///< frames promised by the plan
+    std::int64_t bytes = 0;  ///< written so far, of all targets; 0 while unknown
+    bool joining = false;    ///< all frames are made, and their parts are being joined
     double secondsLeft = -1; ///< from the speed of the last frames; below 0 while unknown
 };
 
@@ -62,6 +33,7 @@ struct RenderReport {
     /// Frames of any kind that show, or are made from, another source frame than they should, since that
     /// cannot be decoded. They are not counted above.
     std::int64_t standIns = 0;
+    std::int64_t resumed = 0;  ///< of all these, frames that an earlier run had finished
     std::int64_t finished = 0; ///< of all these, frames that were kept from before and only read
     double edgeScale =
         1;              ///< scale about the middle that hides edges which no source frame has, of all frames
@@ -70,6 +42,7 @@ struct RenderReport {
     double estimateSeconds = 0;
     double synthesiseSeconds = 0;
     double writeSeconds = 0;
+    bool hasSound = false;
     std::vector<std::string> notes; ///< what differs from the ideal, a sentence each
 };
 

@@ -1,11 +1,10 @@
 #include "core/sound/plan_sound.h"
 
+#include "core/choice_names.h"
 #include "core/progress.h"
-
-#include <rubberband/RubberBandStretcher.h>
+#include "core/sound/stretched_sound.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <map>
 
@@ -13,7 +12,7 @@ namespace yarngap {
 
 namespace {
 
-constexpr std::int64_t fade = 144; // samples at each end of a piece, 3 ms, against clicks
+constexpr double fadeSeconds = 0.003; // to each side of where two pieces meet
 
 /// Seconds on the source axis at which row `i` begins; one past the last row goes on as before.
 class SourceTimes {
@@ -34,71 +33,157 @@ class SourceTimes {
     const SourceTime& time_;
 };
 
-std::int64_t soundSampleOf(std::int64_t row, const Rate& outputRate) {
-    return std::llround(static_cast<double>(row) / outputRate.toDouble() * Sound::rate);
-}
-
 void reverse(Sound& sound) {
-    const std::int64_t length = sound.length();
-    for (std::int64_t i = 0; i < length / 2; ++i)
-        for (std::int64_t c = 0; c < Sound::channels; ++c)
-            std::swap(sound.samples[static_cast<std::size_t>(i * Sound::channels + c)],
-                      sound.samples[static_cast<std::size_t>((length - 1 - i) * Sound::channels + c)]);
+    for (std::int64_t i = 0, j = sound.length() - 1; i < j; ++i, --j)
+        for (int c = 0; c < sound.form.channels; ++c)
+            std::swap(sound.at(i, c), sound.at(j, c));
 }
 
-/// `in` stretched to `length` samples, passing through the pairs of `map` (sample of `in`, of the result).
-Sound stretched(const Sound& in, std::int64_t length, const std::map<std::size_t, std::size_t>& map,
-                const std::stop_token& stop) {
-    using RubberBand::RubberBandStretcher;
-    Sound out(length);
-    if (in.length() < 2 || length < 2) return out;
-    constexpr std::size_t block = 4096;
-    RubberBandStretcher stretcher(Sound::rate, Sound::channels,
-                                  RubberBandStretcher::OptionProcessOffline |
-                                      RubberBandStretcher::OptionThreadingNever,
-                                  static_cast<double>(length) / static_cast<double>(in.length()));
-    stretcher.setExpectedInputDuration(static_cast<std::size_t>(in.length()));
-    stretcher.setMaxProcessSize(block);
-    stretcher.setKeyFrameMap(map);
-    std::array<std::vector<float>, Sound::channels> parts;
-    for (std::vector<float>& part : parts)
-        part.resize(block);
-    std::array<const float*, Sound::channels> given{parts[0].data(), parts[1].data()};
-    const auto feed = [&](auto&& take) {
-        const auto total = static_cast<std::size_t>(in.length());
-        for (std::size_t at = 0; at < total; at += block) {
-            throwIfStopped(stop);
-            const std::size_t count = std::min(block, total - at);
-            for (std::size_t i = 0; i < count; ++i)
-                for (std::size_t c = 0; c < Sound::channels; ++c)
-                    parts[c][i] = in.samples[(at + i) * Sound::channels + c];
-            take(count, at + count == total);
+/// Makes one piece after the other and lays it into the whole.
+class Assembly {
+  public:
+    Assembly(const SourceTimes& times, const Rate& outputRate, const ReadSound& read,
+             const SoundMaking& making, std::stop_token stop)
+        : times_(times)
+        , outputRate_(outputRate)
+        , read_(read)
+        , making_(making)
+        , stop_(std::move(stop))
+        , fade_(std::llround(fadeSeconds * making.form.rate)) {}
+
+    Sound of(const std::vector<SoundPiece>& pieces) {
+        origin_ = sampleOf(pieces.front().first);
+        out_ = Sound(sampleOf(pieces.back().end) - origin_, making_.form);
+        for (std::size_t i = 0; i < pieces.size(); ++i) {
+            throwIfStopped(stop_);
+            if (!isHeard(pieces[i])) continue;
+            const bool isFirst = i == 0;
+            const bool isLast = i + 1 == pieces.size();
+            lay(pieces[i], isFirst ? Edge::end : isHeard(pieces[i - 1]) ? Edge::sound : Edge::silence,
+                isLast ? Edge::end : isHeard(pieces[i + 1]) ? Edge::sound : Edge::silence);
         }
+        return std::move(out_);
+    }
+
+  private:
+    enum class Edge { end, silence, sound }; ///< what is beyond an edge of a piece
+
+    /// Where a piece lies in the result, and what of the source it plays.
+    struct Span {
+        std::int64_t begin = 0, end = 0; ///< samples, with the fades that reach over its edges
+        double from = 0, to = 0;         ///< seconds of the source at these
     };
-    feed([&](std::size_t count, bool last) { stretcher.study(given.data(), count, last); });
-    std::size_t made = 0;
-    std::array<std::vector<float>, Sound::channels> got;
-    const auto retrieve = [&] {
-        for (int ready = stretcher.available(); ready > 0; ready = stretcher.available()) {
-            for (std::vector<float>& part : got)
-                part.resize(static_cast<std::size_t>(ready));
-            std::array<float*, Sound::channels> to{got[0].data(), got[1].data()};
-            const std::size_t count = stretcher.retrieve(to.data(), static_cast<std::size_t>(ready));
-            for (std::size_t i = 0; i < count; ++i, ++made)
-                if (made < static_cast<std::size_t>(length))
-                    for (std::size_t c = 0; c < Sound::channels; ++c)
-                        out.samples[made * Sound::channels + c] = got[c][i];
+
+    [[nodiscard]] std::int64_t sampleOf(std::int64_t row) const {
+        return samplesBefore(row, outputRate_, making_.form.rate);
+    }
+    [[nodiscard]] bool isHeard(const SoundPiece& piece) const {
+        if (making_.use == SoundUse::atFullSpeed)
+            return piece.kind == SoundPiece::Kind::asItIs && !piece.backwards;
+        return piece.kind != SoundPiece::Kind::silent;
+    }
+
+    [[nodiscard]] Span spanOf(const SoundPiece& piece, Edge before, Edge behind) const {
+        Span span{sampleOf(piece.first), sampleOf(piece.end), times_.at(piece.first), times_.at(piece.end)};
+        if (before == Edge::sound) {
+            const double speed = (times_.at(piece.first + 1) - span.from) * outputRate_.toDouble();
+            span.begin -= fade_;
+            span.from -= speed * static_cast<double>(fade_) / making_.form.rate;
         }
-    };
-    feed([&](std::size_t count, bool last) {
-        stretcher.process(given.data(), count, last);
-        retrieve();
-    });
-    retrieve();
-    return out;
-}
+        if (behind == Edge::sound) {
+            const double speed = (span.to - times_.at(piece.end - 1)) * outputRate_.toDouble();
+            span.end += fade_;
+            span.to += speed * static_cast<double>(fade_) / making_.form.rate;
+        }
+        return span;
+    }
+
+    [[nodiscard]] Sound made(const SoundPiece& piece, const Span& span) const {
+        if (piece.kind == SoundPiece::Kind::stretched && making_.use == SoundUse::tape)
+            return tape(piece, span);
+        Sound sound = read_(std::min(span.from, span.to), std::max(span.from, span.to));
+        if (piece.backwards) reverse(sound);
+        if (piece.kind != SoundPiece::Kind::stretched) return sound;
+        std::map<std::size_t, std::size_t> map;
+        for (std::int64_t i = piece.first + 1; i < piece.end; ++i)
+            map[static_cast<std::size_t>(std::llround(std::abs(times_.at(i) - span.from) * making_.form.rate))] =
+                static_cast<std::size_t>(sampleOf(i) - span.begin);
+        return stretched(sound, span.end - span.begin, map, making_.isFinal, stop_);
+    }
+
+    /// The source read wherever the pictures are.
+    [[nodiscard]] Sound tape(const SoundPiece& piece, const Span& span) const {
+        constexpr double margin = 0.05; // seconds, for what a kernel reaches
+        const double low = std::min(span.from, span.to) - margin;
+        const Sound sound = read_(low, std::max(span.from, span.to) + margin);
+        std::vector<double> at;
+        at.reserve(static_cast<std::size_t>(span.end - span.begin));
+        const auto lead = [&](std::int64_t to, double from, double until) {
+            const auto begin = span.begin + static_cast<std::int64_t>(at.size());
+            for (std::int64_t i = begin; i < to; ++i) {
+                const double share = static_cast<double>(i - begin) / static_cast<double>(to - begin);
+                at.push_back((from + share * (until - from) - low) * making_.form.rate);
+            }
+        };
+        lead(sampleOf(piece.first), span.from, times_.at(piece.first));
+        for (std::int64_t row = piece.first; row < piece.end; ++row)
+            lead(sampleOf(row + 1), times_.at(row), times_.at(row + 1));
+        lead(span.end, times_.at(piece.end), span.to);
+        return playedAt(sound, at, stop_);
+    }
+
+    /// How loud sample `i` of a piece of `count` is, 0 to 1.
+    [[nodiscard]] float gain(std::int64_t i, std::int64_t count, Edge before, Edge behind) const {
+        const auto rise = [&](std::int64_t since, Edge edge) {
+            if (edge == Edge::end && !making_.fadesEnds) return 1.0F;
+            const std::int64_t length = edge == Edge::sound ? 2 * fade_ : fade_;
+            return std::min(1.0F, static_cast<float>(since) / static_cast<float>(length));
+        };
+        return std::min(rise(i, before), rise(count - 1 - i, behind));
+    }
+
+    void lay(const SoundPiece& piece, Edge before, Edge behind) {
+        const Span span = spanOf(piece, before, behind);
+        const Sound sound = made(piece, span);
+        const std::int64_t count = span.end - span.begin;
+        for (std::int64_t i = 0; i < std::min(count, sound.length()); ++i) {
+            const std::int64_t at = span.begin - origin_ + i;
+            if (at < 0 || at >= out_.length()) continue;
+            const float level = gain(i, count, before, behind);
+            for (int c = 0; c < making_.form.channels; ++c)
+                out_.at(at, c) += level * sound.at(i, c);
+        }
+    }
+
+    const SourceTimes& times_;
+    const Rate& outputRate_;
+    const ReadSound& read_;
+    const SoundMaking& making_;
+    std::stop_token stop_;
+    std::int64_t fade_;
+    std::int64_t origin_ = 0;
+    Sound out_;
+};
+
+constexpr ChoiceNames<SoundUse, 4> uses{"way with sound",
+                                        {{{SoundUse::ownPitch, "pitch"},
+                                          {SoundUse::tape, "tape"},
+                                          {SoundUse::atFullSpeed, "full-speed"},
+                                          {SoundUse::none, "none"}}}};
 
 } // namespace
+
+std::string_view name(SoundUse use) {
+    return uses.nameOf(use);
+}
+
+SoundUse parseSoundUse(std::string_view text) {
+    return uses.parse(text);
+}
+
+std::int64_t samplesBefore(std::int64_t row, const Rate& outputRate, int soundRate) {
+    return (Rational(row) * Rational(soundRate) / outputRate.value()).round();
+}
 
 std::vector<SoundPiece> soundPieces(const FramePlan& plan, std::int64_t first, std::int64_t last,
                                     const SourceTime& sourceTime, const Rate& outputRate) {
@@ -124,40 +209,14 @@ std::vector<SoundPiece> soundPieces(const FramePlan& plan, std::int64_t first, s
 }
 
 Sound soundOf(const FramePlan& plan, std::int64_t first, std::int64_t last, const SourceTime& sourceTime,
-              const Rate& outputRate, const ReadSound& read, const std::stop_token& stop) {
+              const Rate& outputRate, const ReadSound& read, const SoundMaking& making,
+              const std::stop_token& stop) {
     first = std::max<std::int64_t>(0, first);
     last = std::min(last, static_cast<std::int64_t>(plan.rows.size()) - 1);
-    if (last < first) return {};
-    const std::int64_t origin = soundSampleOf(first, outputRate);
-    Sound out(soundSampleOf(last + 1, outputRate) - origin);
+    if (last < first) return Sound(0, making.form);
     const SourceTimes times(plan, sourceTime);
-    for (const SoundPiece& piece : soundPieces(plan, first, last, sourceTime, outputRate)) {
-        throwIfStopped(stop);
-        if (piece.kind == SoundPiece::Kind::silent) continue;
-        const std::int64_t begin = soundSampleOf(piece.first, outputRate) - origin;
-        const std::int64_t length = soundSampleOf(piece.end, outputRate) - origin - begin;
-        const double from = std::min(times.at(piece.first), times.at(piece.end));
-        const double to = std::max(times.at(piece.first), times.at(piece.end));
-        Sound made = read(from, to);
-        if (piece.backwards) reverse(made);
-        if (piece.kind == SoundPiece::Kind::stretched) {
-            std::map<std::size_t, std::size_t> map;
-            const double start = piece.backwards ? to : from;
-            for (std::int64_t i = piece.first + 1; i < piece.end; ++i)
-                map[static_cast<std::size_t>(std::llround(std::abs(times.at(i) - start) * Sound::rate))] =
-                    static_cast<std::size_t>(soundSampleOf(i, outputRate) - origin - begin);
-            made = stretched(made, length, map, stop);
-        }
-        const std::int64_t count = std::min(length, made.length());
-        for (std::int64_t i = 0; i < count; ++i) {
-            const auto edge = static_cast<float>(std::min({fade, i, count - 1 - i}));
-            const float gain = edge / static_cast<float>(fade);
-            for (std::int64_t c = 0; c < Sound::channels; ++c)
-                out.samples[static_cast<std::size_t>((begin + i) * Sound::channels + c)] =
-                    gain * made.samples[static_cast<std::size_t>(i * Sound::channels + c)];
-        }
-    }
-    return out;
+    return Assembly(times, outputRate, read, making, stop)
+        .of(soundPieces(plan, first, last, sourceTime, outputRate));
 }
 
 } // namespace yarngap

@@ -28,8 +28,19 @@ struct FrameFreer {
     void operator()(AVFrame* f) const { av_frame_free(&f); }
 };
 
-Resampler resamplerFor(const AVFrame& frame) {
-    AVChannelLayout stereo = AV_CHANNEL_LAYOUT_STEREO;
+/// FFmpeg's layout; uninitialise it.
+AVChannelLayout layoutOf(const SoundForm& form) {
+    AVChannelLayout layout{};
+    if (form.speakers == 0 || av_channel_layout_from_mask(&layout, form.speakers) < 0 ||
+        layout.nb_channels != form.channels) {
+        av_channel_layout_uninit(&layout);
+        av_channel_layout_default(&layout, form.channels);
+    }
+    return layout;
+}
+
+Resampler resamplerFor(const AVFrame& frame, const SoundForm& form) {
+    AVChannelLayout wanted = layoutOf(form);
     AVChannelLayout given{};
     if (frame.ch_layout.order == AV_CHANNEL_ORDER_UNSPEC)
         av_channel_layout_default(&given, frame.ch_layout.nb_channels);
@@ -37,9 +48,10 @@ Resampler resamplerFor(const AVFrame& frame) {
         av_channel_layout_copy(&given, &frame.ch_layout);
     SwrContext* made = nullptr;
     const int result =
-        swr_alloc_set_opts2(&made, &stereo, AV_SAMPLE_FMT_FLT, Sound::rate, &given,
+        swr_alloc_set_opts2(&made, &wanted, AV_SAMPLE_FMT_FLT, form.rate, &given,
                             static_cast<AVSampleFormat>(frame.format), frame.sample_rate, 0, nullptr);
     av_channel_layout_uninit(&given);
+    av_channel_layout_uninit(&wanted);
     Resampler resampler(made);
     if (result < 0 || swr_init(made) < 0)
         throw Error("The sound has a form that cannot be converted. The pictures are not affected.");
@@ -49,25 +61,25 @@ Resampler resamplerFor(const AVFrame& frame) {
 /// Lays what comes out of the decoder where it belongs.
 class Track {
   public:
-    Track(double from, double to)
+    Track(double from, double to, const SoundForm& form)
         : from_(from)
-        , sound_(std::max<std::int64_t>(0, std::llround((to - from) * Sound::rate))) {}
+        , sound_(std::max<std::int64_t>(0, std::llround((to - from) * form.rate)), form) {}
 
     /// `seconds`: moment of the frame's first sample.
     void add(const AVFrame& frame, double seconds) {
         if (!resampler_ || frame.sample_rate != rate_ || frame.ch_layout.nb_channels != channels_ ||
             frame.format != format_) {
             drain();
-            resampler_ = resamplerFor(frame);
+            resampler_ = resamplerFor(frame, sound_.form);
             rate_ = frame.sample_rate;
             channels_ = frame.ch_layout.nb_channels;
             format_ = frame.format;
-            at_ = std::llround((seconds - from_) * Sound::rate);
+            at_ = std::llround((seconds - from_) * soundRate());
         }
         // A hole in the file stays one; what rounds to a few samples is none.
         const std::int64_t wanted =
-            std::llround((seconds - from_) * Sound::rate) - swr_get_delay(resampler_.get(), Sound::rate);
-        constexpr std::int64_t jitter = Sound::rate / 100;
+            std::llround((seconds - from_) * soundRate()) - swr_get_delay(resampler_.get(), soundRate());
+        const std::int64_t jitter = soundRate() / 100;
         if (std::abs(wanted - at_) > jitter) at_ = wanted;
         convert(const_cast<const std::uint8_t**>(frame.extended_data), frame.nb_samples);
     }
@@ -78,17 +90,19 @@ class Track {
     [[nodiscard]] Sound take() { return std::move(sound_); }
 
   private:
+    [[nodiscard]] int soundRate() const { return sound_.form.rate; }
+    [[nodiscard]] std::size_t channels() const { return static_cast<std::size_t>(sound_.form.channels); }
+
     void convert(const std::uint8_t** in, int count) {
         const int most = swr_get_out_samples(resampler_.get(), count);
         if (most <= 0) return;
-        buffer_.resize(static_cast<std::size_t>(most) * Sound::channels);
+        buffer_.resize(static_cast<std::size_t>(most) * channels());
         std::array<std::uint8_t*, 1> out{reinterpret_cast<std::uint8_t*>(buffer_.data())};
         const int made = swr_convert(resampler_.get(), out.data(), most, in, count);
         for (std::int64_t i = 0; i < made; ++i, ++at_) {
             if (at_ < 0 || at_ >= sound_.length()) continue;
-            for (std::int64_t c = 0; c < Sound::channels; ++c)
-                sound_.samples[static_cast<std::size_t>(at_ * Sound::channels + c)] =
-                    buffer_[static_cast<std::size_t>(i * Sound::channels + c)];
+            for (int c = 0; c < sound_.form.channels; ++c)
+                sound_.at(at_, c) = buffer_[static_cast<std::size_t>(i) * channels() + static_cast<std::size_t>(c)];
         }
     }
 
@@ -110,7 +124,24 @@ double secondsOfFirstPicture(const MediaIndex& index) {
 
 } // namespace
 
-Sound readSound(const MediaIndex& index, double from, double to, const std::stop_token& stop) {
+SoundForm soundFormOf(const MediaIndex& index, const std::stop_token& stop) {
+    if (!index.pictures.empty() || !index.facts.hasSound)
+        throw Error(index.facts.path.string() + " has no sound.");
+    const Demuxer demuxer(index.facts.path, StreamKind::sound, stop);
+    const AVCodecParameters& told = *demuxer.stream().codecpar;
+    constexpr int leastRate = 1000;
+    constexpr int mostRate = 768'000;
+    if (told.sample_rate < leastRate || told.sample_rate > mostRate || told.ch_layout.nb_channels < 1 ||
+        told.ch_layout.nb_channels > SoundForm::most)
+        throw Error("The sound of " + index.facts.path.string() + " says it has " +
+                    std::to_string(told.ch_layout.nb_channels) + " channels at " +
+                    std::to_string(told.sample_rate) + " Hz, which cannot be. Render without sound.");
+    return {told.sample_rate, told.ch_layout.nb_channels,
+            told.ch_layout.order == AV_CHANNEL_ORDER_NATIVE ? told.ch_layout.u.mask : 0};
+}
+
+Sound readSound(const MediaIndex& index, double from, double to, const SoundForm& form,
+                const std::stop_token& stop) {
     if (!(to > from) || to - from > longest) throw Error("There is no such stretch of sound.");
     if (!index.pictures.empty()) throw Error(index.facts.path.string() + " has no sound.");
     Demuxer demuxer(index.facts.path, StreamKind::sound, stop);
@@ -119,7 +150,7 @@ Sound readSound(const MediaIndex& index, double from, double to, const std::stop
     const double origin = secondsOfFirstPicture(index);
     constexpr double early = 0.5; // decoders need a run-up
     if (from > early) demuxer.seek(std::llround((origin + from - early) / tick), stop);
-    Track track(from, to);
+    Track track(from, to, form);
     const PacketPtr packet = makePacket();
     const std::unique_ptr<AVFrame, FrameFreer> frame(av_frame_alloc());
     if (!frame) throw Error("There is not enough memory for sound. Close other programs.");

@@ -8,10 +8,14 @@
 
 namespace yarngap {
 
-/// Sound from second `from` to second `to`, counted from the moment of the first picture, whatever the file's
-/// own rate and channels (more than two are mixed down). Silence where the file has none, before its start or
-/// behind its end. Throws Error when there is no sound stream or it cannot be decoded, Cancelled when
-/// stopped.
-Sound readSound(const MediaIndex& index, double from, double to, const std::stop_token& stop = {});
+/// How the file's own sound is sampled. Throws Error when there is none, or none that can be.
+SoundForm soundFormOf(const MediaIndex& index, const std::stop_token& stop = {});
+
+/// Sound from second `from` to second `to`, counted from the moment of the first picture, in `form`, whatever
+/// the file's own rate and channels (more than that has are mixed down). Silence where the file has none,
+/// before its start or behind its end. Throws Error when there is no sound stream or it cannot be decoded,
+/// Cancelled when stopped.
+Sound readSound(const MediaIndex& index, double from, double to, const SoundForm& form = {},
+                const std::stop_token& stop = {});
 
 } // namespace yarngap

@@ -64,4 +64,39 @@ std::optional<std::int64_t> Timecode::parse(std::string_view text) const {
     return (h * 3600 + m * 60 + s) * nominal_ + f - drop_ * (minutes - minutes / 10);
 }
 
+bool isDropFrame(std::string_view text) {
+    const auto last = text.find_last_of(":;");
+    return last != std::string_view::npos && text[last] == ';';
+}
+
+std::string tidyTimecode(std::string_view text) {
+    constexpr std::string_view form = "00:00:00:00";
+    if (text.size() < form.size()) return {};
+    text = text.substr(0, form.size());
+    for (std::size_t i = 0; i < form.size(); ++i) {
+        const bool digit = text[i] >= '0' && text[i] <= '9';
+        if (digit != (form[i] == '0') || (!digit && text[i] != ':' && text[i] != ';' && text[i] != '.'))
+            return {};
+    }
+    const bool drop = text[8] != ':';
+    std::string tidy(text);
+    tidy[2] = tidy[5] = ':';
+    tidy[8] = drop ? ';' : ':';
+    return tidy;
+}
+
+std::optional<std::int64_t> Timecode::parseStart(std::string_view text, const Rate& fileRate) const {
+    const Timecode own(fileRate, isDropFrame(text));
+    if (nominal_ == own.nominal_) return parse(text);
+    const auto frames = own.parse(text);
+    if (!frames) return std::nullopt;
+    const Timecode counted(fileRate, false); // hours, minutes and seconds as they are written
+    const std::int64_t number = *counted.parse(text);
+    const std::int64_t seconds = number / own.nominal_;
+    const std::int64_t rest = number % own.nominal_ * nominal_ / own.nominal_;
+    if (drop_ == 0) return seconds * nominal_ + rest;
+    const std::int64_t minutes = seconds / 60;
+    return seconds * nominal_ + rest - drop_ * (minutes - minutes / 10);
+}
+
 } // namespace yarngap

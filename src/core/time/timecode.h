@@ -10,6 +10,11 @@
 
 namespace yarngap {
 
+/// Whether a text of a timecode is of drop-frame: the last separator is a semicolon.
+[[nodiscard]] bool isDropFrame(std::string_view text);
+/// `text` without what no timecode has, or empty when it is not hh:mm:ss:ff.
+[[nodiscard]] std::string tidyTimecode(std::string_view text);
+
 /// Timecode of a frame count at a rate: "00:00:06:12", or "00:01:00;02" in drop-frame.
 ///
 /// Frames are numbered in the nominal rate, the nearest whole one. Drop-frame exists for 30000/1001 and
@@ -27,6 +32,10 @@ class Timecode {
     /// Frames for "hh:mm:ss:ff" or any shorter tail of it ("ss:ff"); ':' and ';' are alike. Empty when
     /// the text is no timecode, or names a frame number that drop-frame leaves out.
     [[nodiscard]] std::optional<std::int64_t> parse(std::string_view text) const;
+
+    /// Frames for what a file says of its first frame, which counts in frames of `fileRate`: the same second,
+    /// and the frame of this rate that is then shown. Empty when the text is no timecode.
+    [[nodiscard]] std::optional<std::int64_t> parseStart(std::string_view text, const Rate& fileRate) const;
 
   private:
     std::int64_t nominal_; // frame numbers in a second
