@@ -1,11 +1,16 @@
 #include "app/document/render_controller.h"
 
-#include "app/document/background_tasks.h"
 #include "core/background_priority.h"
+#include "core/error.h"
 #include "core/files/write_failure.h"
-#include "core/finish/measured_finish.h"
-#include "core/shot/ready_shot.h"
+#include "core/render/slice_folder.h"
 
+#include <QApplication>
+#include <QDBusConnection>
+#include <QDBusMessage>
+#include <QFileInfo>
+
+#include <algorithm>
 #include <chrono>
 
 namespace yarngap::app {
@@ -14,116 +19,288 @@ namespace {
 
 constexpr std::size_t renderCacheBytes = std::size_t{96} << 20; // reading goes straight through
 
-} // namespace
+double now() {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
 
-namespace {
+/// Parts are worth their trouble where frames take long to make.
+bool isLong(const std::vector<RenderPart>& parts) {
+    constexpr std::int64_t many = 48;
+    std::int64_t toMake = 0;
+    for (const RenderPart& part : parts)
+        for (std::int64_t n = part.first; n < part.end() && toMake < many; ++n)
+            toMake += part.frames->row(n).kind == FrameKind::flow ? 1 : 0;
+    return toMake >= many && usualSliceCount(framesOf(parts)) > 1;
+}
 
-/// Plan and maker of a shot. Searches it for cuts and repeats where that has not been done.
-RenderPart partOf(const RenderRequest& request, const std::shared_ptr<VectorStore>& vectors,
-                  const std::shared_ptr<FrameFolder>& finished, std::size_t cacheBytes,
-                  const std::stop_token& stop) {
-    CleaningMeans means{.vectors = vectors, .finished = finished};
-    if (!request.axis->cleanup().empty())
-        means.cuts =
-            request.axis->interpretedFindings(*request.known->findings(request.index, {}, stop)).cuts;
-    const Footage footage =
-        footageOf(request.index, request.axis, std::make_shared<FrameSource>(request.index, cacheBytes),
-                  cacheBytes, means);
-    const GapFindings found = request.found
-                                  ? *request.found
-                                  : footage.axis->findings(*request.known->findings(request.index, {}, stop));
-    Shot shot = request.shot;
-    if (lacksMeasures(shot.finish))
-        shot.finish = withMeasures(shot.finish, *footage.frames, vectors, request.timing.from,
-                                   request.timing.to, found.cuts, {}, stop);
-    const ReadyShot ready =
-        readyShot(shot, footage, found, {.vectors = vectors, .finished = finished, .timing = request.timing});
-    return {request.shot.name, ready.frames};
+SliceFolder slicesOfWork(const RenderWork& work) {
+    return SliceFolder(SliceFolder::beside(work.targets.front().file));
 }
 
 } // namespace
 
-RenderController::~RenderController() = default; // the thread is asked to stop and joined
+RenderController::RenderController(QObject* parent)
+    : QObject(parent) {}
 
-void RenderController::start(const QString& what, std::vector<RenderRequest> shots,
-                             std::shared_ptr<VectorStore> vectors, std::shared_ptr<FrameFolder> finished,
-                             RenderOptions options, std::vector<std::filesystem::path> kept) {
-    if (running_) return;
-    running_ = true;
-    failed_ = false;
-    report_.reset();
-    outcome_.clear();
-    shotName_ = what;
-    progress_ = {};
-    for (const RenderRequest& shot : shots)
-        progress_.total += shot.timing.outputFrames();
-    const std::uint64_t generation = ++generation_;
-    const auto target = QString::fromStdString(options.target.string());
-    std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
-    thread_ = std::jthread([this, generation, target, shots = std::move(shots), vectors = std::move(vectors),
-                            finished = std::move(finished), options = std::move(options),
-                            kept = std::move(kept),
-                            previous = std::move(previous)](const std::stop_token& stop) mutable {
-        if (previous.joinable()) previous.join();
-        const auto finish = [&](const QString& outcome, bool failure, std::optional<RenderReport> report) {
-            postTo(this, [this, generation, outcome, failure, report = std::move(report)] {
-                if (generation == generation_) end(outcome, failure, report);
-            });
-        };
+RenderController::~RenderController() = default; // threads are asked to stop and joined
+
+void RenderController::keepIn(const QString& file) {
+    file_ = file;
+    keeping_.run([this, file](const std::stop_token&) {
+        std::vector<QueuedRender> kept;
+        QString trouble;
         try {
-            std::vector<RenderPart> parts;
-            for (const RenderRequest& shot : shots)
-                parts.push_back(partOf(shot, vectors, finished, renderCacheBytes / shots.size(), stop));
-            options.inputs.add(kept);
-            options.onThreadStart = yieldToInterface;
-            RenderJob job(std::move(parts), std::move(options));
-            auto lastShown = std::chrono::steady_clock::now();
-            const auto onProgress = [&](const RenderProgress& p) {
-                const auto now = std::chrono::steady_clock::now();
-                if (now - lastShown < std::chrono::milliseconds(100) && p.done < p.total) return;
-                lastShown = now;
-                postTo(this, [this, p] {
-                    progress_ = p;
-                    Q_EMIT changed();
-                });
-            };
-            // Tell the end before the job's last thread is joined: a long estimation may still be in it.
-            try {
-                RenderReport report = job.run(onProgress, stop);
-                const QString outcome =
-                    tr("%n frames written to %1.", nullptr, static_cast<int>(report.frames)).arg(target);
-                finish(outcome, false, std::move(report));
-            } catch (const Cancelled&) {
-                finish(tr("Cancelled; nothing was written."), false, std::nullopt);
-            }
-        } catch (const Cancelled&) { // while searching for cuts
-            finish(tr("Cancelled; nothing was written."), false, std::nullopt);
+            kept = loadQueue(file.toStdString());
         } catch (const std::exception& error) {
-            finish(QString::fromStdString(sentenceOf(error)), true, std::nullopt);
+            trouble = QString::fromStdString(sentenceOf(error));
         }
+        postTo(this, [this, kept = std::move(kept), trouble]() mutable {
+            for (QueuedRender& job : kept) {
+                if (job.state == QueuedRender::State::running || job.state == QueuedRender::State::waiting) {
+                    job.state = QueuedRender::State::paused;
+                    job.outcome = tr("The program ended before it was done. Finished parts are kept.").toStdString();
+                }
+            }
+            // Behind them those that were added meanwhile.
+            std::int64_t highest = 0;
+            for (const QueuedRender& job : kept)
+                highest = std::max(highest, job.number);
+            for (QueuedRender& job : queue_) {
+                kept.push_back(std::move(job));
+                highest = std::max(highest, kept.back().number);
+            }
+            queue_ = std::move(kept);
+            nextNumber_ = std::max(nextNumber_, highest + 1);
+            if (!trouble.isEmpty()) outcome_ = trouble;
+            changeQueue();
+        });
     });
-    Q_EMIT changed();
+}
+
+const QueuedRender* RenderController::find(std::int64_t number) const {
+    const auto at = std::ranges::find(queue_, number, &QueuedRender::number);
+    return at == queue_.end() ? nullptr : &*at;
+}
+
+QueuedRender* RenderController::entry(std::int64_t number) {
+    const auto at = std::ranges::find(queue_, number, &QueuedRender::number);
+    return at == queue_.end() ? nullptr : &*at;
+}
+
+std::int64_t RenderController::add(RenderWork work) {
+    const std::int64_t number = nextNumber_++;
+    queue_.push_back({.number = number, .work = std::move(work), .outcome = {}});
+    changeQueue();
+    startNext();
+    return number;
 }
 
 void RenderController::cancel() {
-    if (running_) thread_.request_stop();
+    if (running_) cancel(*running_);
+}
+
+void RenderController::cancel(std::int64_t number) {
+    QueuedRender* job = entry(number);
+    if (!job || job->isOver()) return;
+    if (running_ == number) {
+        pausing_ = false;
+        thread_.request_stop();
+        return;
+    }
+    const bool hasParts = job->state == QueuedRender::State::paused;
+    job->state = QueuedRender::State::cancelled;
+    job->outcome = tr("Cancelled; nothing was written.").toStdString();
+    if (hasParts)
+        keeping_.run([folder = slicesOfWork(job->work)](const std::stop_token&) { folder.remove(); });
+    changeQueue();
+}
+
+void RenderController::pause(std::int64_t number) {
+    QueuedRender* job = entry(number);
+    if (!job) return;
+    if (running_ == number) {
+        pausing_ = true;
+        thread_.request_stop();
+    } else if (job->state == QueuedRender::State::waiting) {
+        job->state = QueuedRender::State::paused;
+        changeQueue();
+    }
+}
+
+void RenderController::goOn(std::int64_t number) {
+    QueuedRender* job = entry(number);
+    if (!job || job->state == QueuedRender::State::waiting || job->state == QueuedRender::State::running) return;
+    job->state = QueuedRender::State::waiting;
+    job->outcome.clear();
+    changeQueue();
+    startNext();
+}
+
+void RenderController::remove(std::int64_t number) {
+    if (running_ == number) return;
+    std::erase_if(queue_, [number](const QueuedRender& job) { return job.number == number; });
+    changeQueue();
+}
+
+void RenderController::removeOver() {
+    std::erase_if(queue_, [](const QueuedRender& job) { return job.isOver(); });
+    changeQueue();
+}
+
+void RenderController::move(std::int64_t number, int by) {
+    const auto at = std::ranges::find(queue_, number, &QueuedRender::number);
+    if (at == queue_.end()) return;
+    const std::ptrdiff_t from = at - queue_.begin();
+    const std::ptrdiff_t to = std::clamp<std::ptrdiff_t>(from + by, 0, std::ssize(queue_) - 1);
+    if (to == from) return;
+    QueuedRender job = std::move(*at);
+    queue_.erase(at);
+    queue_.insert(queue_.begin() + to, std::move(job));
+    changeQueue();
+}
+
+void RenderController::changeQueue() {
+    if (!file_.isEmpty())
+        keeping_.run([queue = queue_, file = file_.toStdString()](const std::stop_token&) {
+            try {
+                saveQueue(queue, file);
+            } catch (const Error&) {
+                // A disk without room for the list; the renders themselves will tell.
+            }
+        });
+    Q_EMIT queueChanged();
+    Q_EMIT changed();
+}
+
+void RenderController::startNext() {
+    if (running_) return;
+    const auto next = std::ranges::find(queue_, QueuedRender::State::waiting, &QueuedRender::state);
+    if (next == queue_.end()) return;
+    next->state = QueuedRender::State::running;
+    running_ = next->number;
+    pausing_ = false;
+    failed_ = false;
+    report_.reset();
+    outcome_.clear();
+    shotName_ = QString::fromStdString(next->work.name);
+    progress_ = {};
+    framesPerSecond_ = 0;
+    for (const WorkShot& of : next->work.shots)
+        progress_.total += of.last ? *of.last + 1 - of.first : of.timing.outputFrames() - of.first;
+    std::jthread previous = std::move(thread_); // ended or ending; joined off this thread
+    thread_ = std::jthread([this, number = next->number, work = next->work,
+                            previous = std::move(previous)](const std::stop_token& stop) mutable {
+        if (previous.joinable()) previous.join();
+        run(number, work, stop);
+    });
+    changeQueue();
+}
+
+void RenderController::run(std::int64_t number, const RenderWork& work, const std::stop_token& stop) {
+    const auto finish = [&](Ending ending, const QString& outcome,
+                            std::optional<RenderReport> report = std::nullopt) {
+        postTo(this, [this, number, ending, outcome, report = std::move(report)] {
+            end(number, ending, outcome, report);
+        });
+    };
+    try {
+        WorkMeans means = means_;
+        means.cacheBytes = renderCacheBytes;
+        const RenderWork ready = prepared(work, means, stop);
+        std::vector<RenderPart> parts = partsOf(ready, means, stop);
+        RenderOptions options = optionsOf(ready, parts);
+        options.inputs.add(ready.spared);
+        options.onThreadStart = yieldToInterface;
+        if (isLong(parts))
+            options.slices = SliceUse{.folder = slicesOfWork(ready).path(),
+                                      .count = usualSliceCount(framesOf(parts)),
+                                      .only = {}};
+        RenderJob job(std::move(parts), std::move(options));
+        auto lastShown = std::chrono::steady_clock::now();
+        const auto onProgress = [&](const RenderProgress& p) {
+            const auto moment = std::chrono::steady_clock::now();
+            if (moment - lastShown < std::chrono::milliseconds(100) && p.done < p.total) return;
+            lastShown = moment;
+            postTo(this, [this, number, p] { showProgress(number, p); });
+        };
+        // Tell the end before the job's last thread is joined: a long estimation may still be in it.
+        try {
+            RenderReport report = job.run(onProgress, stop);
+            QStringList files;
+            for (const RenderWork::Target& target : ready.targets)
+                files << QString::fromStdString(target.file.string());
+            const QString outcome = tr("%n frames written to %1.", nullptr, static_cast<int>(report.frames))
+                                        .arg(files.join(tr(" and ")));
+            finish(Ending::done, outcome, std::move(report));
+        } catch (const Cancelled&) {
+            finish(Ending::cancelled, {});
+        }
+    } catch (const Cancelled&) { // while searching for cuts
+        finish(Ending::cancelled, {});
+    } catch (const std::exception& error) {
+        finish(Ending::failed, QString::fromStdString(sentenceOf(error)));
+    }
+}
+
+void RenderController::showProgress(std::int64_t number, const RenderProgress& progress) {
+    if (running_ != number) return;
+    const double moment = now();
+    constexpr double enough = 0.5; // seconds
+    if (progress_.done == 0 || progress.joining != progress_.joining) {
+        firstSeconds_ = moment;
+        firstDone_ = progress.done;
+        framesPerSecond_ = 0;
+    } else if (moment - firstSeconds_ > enough) {
+        framesPerSecond_ = static_cast<double>(progress.done - firstDone_) / (moment - firstSeconds_);
+    }
+    progress_ = progress;
+    Q_EMIT changed();
+}
+
+void RenderController::end(std::int64_t number, Ending ending, const QString& outcome,
+                           const std::optional<RenderReport>& report) {
+    if (running_ != number) return;
+    running_.reset();
+    failed_ = ending == Ending::failed;
+    report_ = report;
+    outcome_ = outcome;
+    if (QueuedRender* job = entry(number)) {
+        using State = QueuedRender::State;
+        const bool paused = ending == Ending::cancelled && pausing_;
+        if (ending == Ending::cancelled)
+            outcome_ = paused ? tr("Paused. Finished parts are kept.") : tr("Cancelled; nothing was written.");
+        job->state = ending == Ending::done     ? State::done
+                     : ending == Ending::failed ? State::failed
+                     : paused                   ? State::paused
+                                                : State::cancelled;
+        job->outcome = outcome_.toStdString();
+        if (job->state == State::cancelled)
+            keeping_.run([folder = slicesOfWork(job->work)](const std::stop_token&) { folder.remove(); });
+    }
+    if (ending != Ending::cancelled) tellDesktop(outcome_);
+    changeQueue();
+    Q_EMIT finished();
+    startNext();
+}
+
+void RenderController::tellDesktop(const QString& outcome) const {
+    // The freedesktop.org interface for notifications; where nobody listens nothing happens.
+    if (QApplication::activeWindow() || QGuiApplication::platformName() == QStringLiteral("offscreen")) return;
+    QDBusMessage call = QDBusMessage::createMethodCall(
+        QStringLiteral("org.freedesktop.Notifications"), QStringLiteral("/org/freedesktop/Notifications"),
+        QStringLiteral("org.freedesktop.Notifications"), QStringLiteral("Notify"));
+    call << tr("Yarn Gap") << 0U << QString()
+         << (failed_ ? tr("%1 could not be rendered").arg(shotName_) : tr("%1 is rendered").arg(shotName_))
+         << outcome << QStringList() << QVariantMap() << -1;
+    QDBusConnection::sessionBus().send(call);
 }
 
 void RenderController::forgetOutcome() {
-    if (running_ || outcome_.isEmpty()) return;
+    if (running() || outcome_.isEmpty()) return;
     outcome_.clear();
     failed_ = false;
     report_.reset();
     Q_EMIT changed();
-}
-
-void RenderController::end(const QString& outcome, bool failed, std::optional<RenderReport> report) {
-    running_ = false;
-    failed_ = failed;
-    outcome_ = outcome;
-    report_ = std::move(report);
-    Q_EMIT changed();
-    Q_EMIT finished();
 }
 
 } // namespace yarngap::app

@@ -2,11 +2,16 @@
 #include "app/steps/step_layout.h"
 
 #include "core/error.h"
+#include "core/files/new_file.h"
+#include "core/project/work_file.h"
+#include "core/render/file_names.h"
 
 #include <QDesktopServices>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QMenu>
+#include <QSettings>
 #include <QUrl>
 #include <QVBoxLayout>
 
@@ -17,9 +22,11 @@ namespace yarngap::app {
 
 namespace {
 
-constexpr std::initializer_list<OutputFormat> formats{OutputFormat::ffv1Mkv, OutputFormat::h264Mp4,
-                                                      OutputFormat::proresMov, OutputFormat::pngSequence,
-                                                      OutputFormat::exrSequence};
+const QString settingsKey = QStringLiteral("render/settings");
+
+QString presetFiles() {
+    return RenderStep::tr("Output settings (*.json)");
+}
 
 QString duration(double seconds) {
     const auto s = static_cast<int>(std::lround(seconds));
@@ -28,24 +35,26 @@ QString duration(double seconds) {
 
 } // namespace
 
-RenderStep::RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors,
-                       std::shared_ptr<FrameFolder> finished)
+RenderStep::RenderStep(Workspace& workspace)
     : StepBody(workspace)
-    , vectors_(std::move(vectors))
-    , finished_(std::move(finished))
     , scope_(new ChoiceBox)
-    , format_(new ChoiceBox)
+    , output_(new OutputSettings)
     , undecodable_(new ChoiceBox)
     , target_(new QLineEdit)
-    , choose_(new QPushButton(tr("Choose…")))
+    , choose_(new QPushButton(QStringLiteral("…")))
+    , presets_(new QPushButton(tr("Presets")))
+    , forecast_(faintLabel())
     , replaces_(new QLabel)
     , start_(new QPushButton(tr("Render")))
     , cancel_(new QPushButton(tr("Cancel")))
     , openFolder_(new QPushButton(tr("Open folder")))
     , progress_(new QProgressBar)
-    , status_(faintLabel()) {
+    , status_(faintLabel())
+    , queue_(new RenderQueueList(workspace.render)) {
     layOut();
     fillChoices();
+    preparePresets();
+    loadSettings();
     connectParts();
 }
 
@@ -54,20 +63,27 @@ void RenderStep::layOut() {
     layout->setContentsMargins(10, 2, 10, 10);
     layout->setSpacing(8);
     layout->addWidget(scope_);
-    layout->addWidget(format_);
+    auto* name = new QHBoxLayout;
+    name->setSpacing(6);
+    name->addWidget(target_, 1);
+    name->addWidget(choose_);
+    layout->addLayout(name);
+    layout->addWidget(output_);
     layout->addWidget(undecodable_);
-    layout->addWidget(target_);
+    forecast_->setWordWrap(true);
+    layout->addWidget(forecast_);
     replaces_->setWordWrap(true);
     layout->addWidget(replaces_);
     auto* row = new QHBoxLayout;
     row->setSpacing(8);
-    row->addWidget(choose_);
+    row->addWidget(presets_);
     row->addWidget(start_, 1);
-    row->addWidget(cancel_, 1);
+    row->addWidget(cancel_);
     layout->addLayout(row);
     layout->addWidget(progress_);
     layout->addWidget(status_);
     layout->addWidget(openFolder_);
+    layout->addWidget(queue_);
 }
 
 void RenderStep::fillChoices() {
@@ -75,10 +91,11 @@ void RenderStep::fillChoices() {
     scope_->setAccessibleName(tr("What to render"));
     scope_->addItem(tr("This shot"));
     scope_->addItem(tr("Reel: all shots, one file"));
+    scope_->addItem(tr("All shots, a file each"));
+    scope_->addItem(tr("The loop alone"));
     scope_->setToolTip(
         tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));
-    format_->setObjectName(QStringLiteral("formatBox"));
-    format_->setAccessibleName(tr("Output format"));
+    forecast_->setObjectName(QStringLiteral("forecastLabel"));
     undecodable_->setObjectName(QStringLiteral("undecodableBox"));
     undecodable_->setAccessibleName(tr("What becomes of frames that cannot be decoded"));
     undecodable_->addItem(tr("Undecodable frames: hold"), static_cast<int>(WhenUndecodable::hold));
@@ -86,7 +103,12 @@ void RenderStep::fillChoices() {
     undecodable_->setToolTip(
         tr("Some frames of the file cannot be decoded. The render can hold the frame before "
            "in their place and count them, or stop and write nothing."));
-    for (QPushButton* button : {choose_, start_, cancel_, openFolder_})
+    choose_->setAccessibleName(tr("Choose file"));
+    choose_->setToolTip(tr("Choose folder and name"));
+    choose_->setFixedWidth(32);
+    target_->setToolTip(tr("{shot}, {method}, {speed}, {rate}, {date}, {version} and {frame} are filled in"));
+    presets_->setObjectName(QStringLiteral("outputPresetsButton"));
+    for (QPushButton* button : {choose_, presets_, start_, cancel_, openFolder_})
         button->setFocusPolicy(Qt::TabFocus); // a click leaves the keys with the transport
     target_->setObjectName(QStringLiteral("targetField"));
     target_->setAccessibleName(tr("Output file"));
@@ -98,8 +120,6 @@ void RenderStep::fillChoices() {
     status_->setObjectName(QStringLiteral("renderStatus"));
     progress_->setTextVisible(false);
     progress_->setAccessibleName(tr("Render progress"));
-    for (const OutputFormat f : formats)
-        format_->addItem(text(name(f)), static_cast<int>(f));
 }
 
 void RenderStep::connectParts() {
@@ -107,18 +127,26 @@ void RenderStep::connectParts() {
         suggestedFor_.clear();
         refresh();
     });
-    connect(format_, &QComboBox::activated, this, [this] {
+    connect(&workspace_.player, &Player::loopChanged, this, [this] { refresh(); });
+    connect(output_, &OutputSettings::changed, this, [this] {
         const QFileInfo file(target_->text());
-        if (!target_->text().isEmpty())
+        const auto endings = extensions(format());
+        const std::string ending = '.' + file.suffix().toLower().toStdString();
+        if (!target_->text().isEmpty() && std::ranges::count(endings, ending) == 0)
             target_->setText(file.path() + QLatin1Char('/') + file.completeBaseName() +
                              text(extension(format())));
+        keepSettings();
         refresh();
     });
     connect(target_, &QLineEdit::textEdited, this, [this](const QString& typed) {
         targetTyped_ = true;
-        for (const OutputFormat f : formats)
-            if (typed.endsWith(text(extension(f)), Qt::CaseInsensitive))
-                format_->setCurrentIndex(format_->findData(static_cast<int>(f)));
+        try {
+            const OutputFormat typedFormat = formatForTarget(typed.toStdString());
+            const std::string ending = '.' + QFileInfo(typed).suffix().toLower().toStdString();
+            if (std::ranges::count(extensions(format()), ending) == 0) output_->setFormat(typedFormat);
+        } catch (const Error&) {
+            // Not typed to its end, or without an ending.
+        }
         refresh();
     });
     connect(target_, &QLineEdit::returnPressed, target_, &QWidget::clearFocus);
@@ -135,14 +163,68 @@ void RenderStep::connectParts() {
     });
 }
 
-OutputFormat RenderStep::format() const {
-    return static_cast<OutputFormat>(format_->currentData().toInt());
+void RenderStep::loadSettings() {
+    const QString kept = QSettings().value(settingsKey).toString();
+    if (kept.isEmpty()) return;
+    try {
+        output_->setSettings(parseRenderSettings(kept.toStdString(), "settings"));
+    } catch (const Error&) {
+        // Of another version; the usual ones are as good.
+    }
+}
+
+void RenderStep::keepSettings() {
+    RenderSettings settings = output_->settings();
+    settings.start.clear(); // those are of one shot
+    settings.reel.clear();
+    if (settings.timecode == TimecodeUse::fromStart) settings.timecode = TimecodeUse::ofSource;
+    QSettings().setValue(settingsKey, QString::fromStdString(renderSettingsText(settings)));
+}
+
+void RenderStep::preparePresets() {
+    auto* menu = new QMenu(presets_);
+    menu->addAction(tr("Save these settings…"), this, [this] {
+        const QString file = QFileDialog::getSaveFileName(this, tr("Save output settings"), {}, presetFiles());
+        if (file.isEmpty()) return;
+        const std::string content = renderSettingsText(output_->settings());
+        looking_.run([this, file, content](const std::stop_token&) {
+            QString trouble;
+            try {
+                writeWhole(file.toStdString(), content);
+            } catch (const Error& error) {
+                trouble = QString::fromStdString(error.what());
+            }
+            postTo(this, [this, trouble, file] {
+                told_ = trouble.isEmpty() ? tr("Saved as %1.").arg(QFileInfo(file).fileName()) : trouble;
+                showState();
+            });
+        });
+    });
+    menu->addAction(tr("Take settings from a file…"), this, [this] {
+        const QString file = QFileDialog::getOpenFileName(this, tr("Take output settings"), {}, presetFiles());
+        if (file.isEmpty()) return;
+        looking_.run([this, file](const std::stop_token&) {
+            try {
+                const RenderSettings settings = loadRenderSettings(file.toStdString());
+                postTo(this, [this, settings] {
+                    output_->setSettings(settings);
+                    Q_EMIT output_->changed();
+                });
+            } catch (const Error& error) {
+                postTo(this, [this, sentence = QString::fromStdString(error.what())] {
+                    told_ = sentence;
+                    showState();
+                });
+            }
+        });
+    });
+    presets_->setMenu(menu);
 }
 
 void RenderStep::suggestTarget() {
     const Shot* shot = workspace_.document.current();
     const QString key = shot ? QString::fromStdString(shot->media.string() + shot->name) +
-                                   (wholeReel() ? QStringLiteral(" reel") : QString())
+                                   (scope() == Scope::reel ? QStringLiteral(" reel") : scope() == Scope::each ? QStringLiteral(" each") : QString())
                              : QString();
     if (key == suggestedFor_) return;
     suggestedFor_ = key;
@@ -151,7 +233,8 @@ void RenderStep::suggestTarget() {
     const QFileInfo media(QString::fromStdString(shot->media.string()));
     const std::string& project = workspace_.document.project().name;
     const QString stem =
-        !wholeReel() ? QString::fromStdString(shot->name)
+        scope() == Scope::each   ? QStringLiteral("{shot}")
+        : scope() != Scope::reel ? QString::fromStdString(shot->name)
         : project.empty()
             ? tr("reel")
             : QString::fromStdString(project).replace(QLatin1Char('/'), QLatin1Char('-')) + tr(" reel");
@@ -161,43 +244,143 @@ void RenderStep::suggestTarget() {
 
 void RenderStep::chooseTarget() {
     const QString chosen = QFileDialog::getSaveFileName(
-        this, tr("Render to"), target_->text(), tr("Video or pictures (*.mkv *.mp4 *.mov *.png *.exr)"),
+        this, tr("Render to"), target_->text(), tr("Video or pictures (*.mkv *.mp4 *.mov *.mxf *.webm *.png *.tif *.dpx *.jpg *.exr)"),
         nullptr, QFileDialog::DontConfirmOverwrite);
     if (chosen.isEmpty()) return;
     target_->setText(chosen);
     Q_EMIT target_->textEdited(chosen);
 }
 
-bool RenderStep::wholeReel() const {
-    return scope_->currentIndex() == 1 && workspace_.document.project().shots.size() > 1;
+RenderStep::Scope RenderStep::scope() const {
+    const auto chosen = static_cast<Scope>(scope_->currentIndex());
+    const bool several = workspace_.document.project().shots.size() > 1;
+    if ((chosen == Scope::reel || chosen == Scope::each) && !several) return Scope::shot;
+    if (chosen == Scope::loop && !workspace_.player.loop()) return Scope::shot;
+    return chosen;
 }
 
-std::vector<RenderRequest> RenderStep::reel() const {
-    std::vector<RenderRequest> requests;
+WorkShot RenderStep::workOf(const Shot& shot, const std::optional<Rate>& rate) const {
     Document& document = workspace_.document;
-    const Rate rate = document.currentTiming()->outputRate;
-    for (const Shot& shot : document.project().shots) {
-        const auto& index = document.media().state(shot.media).index;
-        const auto axis = document.axisOf(shot);
-        if (!axis)
-            throw Error(shot.name +
-                        " is not ready yet, or its file is missing. Look at its card in the list.");
-        validate(shot.interpretation, *index);
-        const Timing timing = withOutputRate(shot.timing(axis->facts().rate, axis->frames()), rate);
-        requests.push_back(
-            {shot, timing, index, axis, document.gapFindingsOf(shot), document.media().known()});
+    const auto& index = document.media().state(shot.media).index;
+    const auto axis = document.axisOf(shot);
+    if (!index || !axis)
+        throw Error(shot.name + " is not ready yet, or its file is missing. Look at its card in the list.");
+    validate(shot.interpretation, *index);
+    WorkShot work{.shot = shot, .timing = shot.timing(axis->facts().rate, axis->frames())};
+    if (rate) work.timing = withOutputRate(work.timing, *rate);
+    work.found = document.gapFindingsOf(shot);
+    return work;
+}
+
+std::vector<RenderWork> RenderStep::works() {
+    Document& document = workspace_.document;
+    const Shot* current = document.current();
+    const std::string pattern = target().toStdString();
+    const auto described = [&](std::vector<WorkShot> shots, const QString& name) {
+        RenderWork work;
+        work.name = name.toStdString();
+        work.shots = std::move(shots);
+        work.settings = output_->settings();
+        work.settings.whenUndecodable = static_cast<WhenUndecodable>(undecodable_->currentData().toInt());
+        const WorkShot& first = work.shots.front();
+        const std::filesystem::path file = fileNamed(pattern, first.shot, first.timing);
+        refuseEnding(file, work.settings.format.format);
+        const bool replace = !whatIsThere_.isEmpty(); // the button said so
+        work.targets.push_back({file, work.settings.format, replace});
+        if (const auto second = output_->also()) {
+            std::filesystem::path other = file;
+            other.replace_extension(extension(*second));
+            if (other == file) other.replace_filename(file.stem().string() + "_2" + std::string(extension(*second)));
+            work.targets.push_back({other, *second, replace});
+        }
+        work.spared = filesToKeep();
+        return work;
+    };
+    std::vector<RenderWork> works;
+    switch (scope()) {
+    case Scope::each:
+        for (const Shot& shot : document.project().shots)
+            works.push_back(described({workOf(shot, {})}, QString::fromStdString(shot.name)));
+        if (works.size() > 1 && !namesShots(pattern))
+            throw Error("All shots would get one name. Put {shot} or {version} into it.");
+        break;
+    case Scope::reel: {
+        const Rate rate = document.currentTiming()->outputRate;
+        std::vector<WorkShot> shots;
+        for (const Shot& shot : document.project().shots)
+            shots.push_back(workOf(shot, rate));
+        works.push_back(described(std::move(shots), tr("reel")));
+        break;
     }
-    return requests;
+    case Scope::loop:
+    case Scope::shot: {
+        WorkShot work = workOf(*current, {});
+        work.timing = *document.currentTiming();
+        if (const auto loop = workspace_.player.loop(); loop && scope() == Scope::loop) {
+            work.first = loop->first;
+            work.last = loop->second;
+        }
+        works.push_back(described({work}, QString::fromStdString(current->name)));
+        break;
+    }
+    }
+    return works;
+}
+
+QString RenderStep::forecast() const {
+    const auto plan = workspace_.plan();
+    Document& document = workspace_.document;
+    const auto axis = document.currentAxis();
+    const auto timing = document.currentTiming();
+    if (!plan || !axis || !timing || scope() == Scope::each || scope() == Scope::reel) return {};
+    std::int64_t first = 0;
+    std::int64_t end = static_cast<std::int64_t>(plan->rows.size());
+    if (const auto loop = workspace_.player.loop(); loop && scope() == Scope::loop) {
+        first = loop->first;
+        end = loop->second + 1;
+    }
+    std::int64_t originals = 0;
+    std::int64_t toMake = 0;
+    for (std::int64_t n = first; n < end; ++n) {
+        const FrameKind kind = plan->rows[static_cast<std::size_t>(n)].kind;
+        originals += kind == FrameKind::original ? 1 : 0;
+        toMake += kind == FrameKind::flow || kind == FrameKind::blend ? 1 : 0;
+    }
+    const std::int64_t frames = end - first;
+    QStringList parts;
+    if (originals > 0) parts << tr("%1 original").arg(originals);
+    if (const std::int64_t others = frames - originals - toMake; others > 0) parts << tr("%1 copied").arg(others);
+    const std::int64_t ready = workspace_.readyFrames ? workspace_.readyFrames(first, end) : 0;
+    if (toMake > 0) parts << (ready > 0 ? tr("%1 to make, of which %2 are ready").arg(toMake).arg(ready) : tr("%1 to make").arg(toMake));
+    const MediaFacts& facts = axis->facts();
+    const RenderSettings settings = output_->settings();
+    const double bytes = bytesPerFrame(settings.format, facts.width, facts.height, facts.layout) *
+                         static_cast<double>(framesWritten(settings.scan, frames));
+    constexpr double megabyte = 1e6;
+    const double mb = bytes / megabyte;
+    const QString size = mb >= 1000 ? tr("%1 GB").arg(mb / 1000, 0, 'f', 1) : tr("%1 MB").arg(std::max(1.0, std::round(mb)));
+    return tr("%n frames: %1. About %2.", nullptr, static_cast<int>(frames)).arg(parts.join(QStringLiteral(", ")), size);
 }
 
 QString RenderStep::target() const {
     const QString typed = target_->text();
-    return typed.isEmpty() || !QFileInfo(typed).suffix().isEmpty() ? typed
-                                                                   : typed + text(extension(format()));
+    if (typed.isEmpty()) return typed;
+    const std::string ending = '.' + QFileInfo(typed).suffix().toLower().toStdString();
+    for (const OutputFormat known : outputFormats())
+        if (std::ranges::count(extensions(known), ending) > 0) return typed;
+    return typed + text(extension(format()));
 }
 
 void RenderStep::lookAtTarget() {
-    const QString now = target();
+    QString now = target();
+    if (const Shot* shot = workspace_.document.current(); shot && workspace_.document.currentTiming()) {
+        try {
+            now = QString::fromStdString(
+                fileNamed(now.toStdString(), *shot, *workspace_.document.currentTiming()).string());
+        } catch (const Error&) {
+            // Rendering tells what is wrong with the name.
+        }
+    }
     if (now == lookedAt_) return;
     lookedAt_ = now;
     whatIsThere_.clear();
@@ -217,7 +400,7 @@ void RenderStep::lookAtTarget() {
             // Rendering tells what is wrong with the name.
         }
         postTo(this, [this, now, found] {
-            if (now != target()) return;
+            if (now != lookedAt_) return;
             whatIsThere_ = found;
             showState();
         });
@@ -233,7 +416,7 @@ bool RenderStep::hasUndecodable() const {
                std::any_of(media.index->pictures.begin(), media.index->pictures.end(),
                            [](const std::filesystem::path& picture) { return picture.empty(); });
     };
-    if (!wholeReel()) return document.current() && has(*document.current());
+    if (scope() == Scope::shot || scope() == Scope::loop) return document.current() && has(*document.current());
     const auto& shots = document.project().shots;
     return std::any_of(shots.begin(), shots.end(), has);
 }
@@ -249,27 +432,16 @@ std::vector<std::filesystem::path> RenderStep::filesToKeep() const {
 }
 
 void RenderStep::start() {
-    Document& document = workspace_.document;
-    const auto timing = document.currentTiming();
-    const auto media = document.currentMedia();
-    const Shot* shot = document.current();
-    if (!workspace_.plan() || !timing || !media || !shot) return;
-    renderedTarget_ = target();
-    const std::filesystem::path path = renderedTarget_.toStdString();
+    if (!workspace_.plan() || !workspace_.document.current()) return;
+    told_.clear();
     try {
-        RenderOptions options{path, formatForTarget(path), timing->outputRate};
-        options.whenUndecodable = static_cast<WhenUndecodable>(undecodable_->currentData().toInt());
-        options.replace = !whatIsThere_.isEmpty(); // the button said so
-        if (wholeReel())
-            workspace_.render.start(tr("reel"), reel(), vectors_, finished_, options, filesToKeep());
-        else
-            workspace_.render.start(QString::fromStdString(shot->name),
-                                    {{*shot, *timing, media, document.currentAxis(),
-                                      document.gapFindingsOf(*shot), document.media().known()}},
-                                    vectors_, finished_, options, filesToKeep());
+        for (RenderWork& work : works()) {
+            renderedTarget_ = lookedAt_;
+            workspace_.render.add(std::move(work));
+        }
     } catch (const Error& error) {
-        status_->setText(QString::fromStdString(error.what()));
-        status_->setVisible(true);
+        told_ = QString::fromStdString(error.what());
+        showState();
     }
 }
 
@@ -294,12 +466,17 @@ void RenderStep::showState() {
     const RenderController& render = workspace_.render;
     const bool running = render.running();
     // What was just rendered is no surprise there.
-    const bool again = render.report() && target() == renderedTarget_;
-    replaces_->setVisible(!whatIsThere_.isEmpty() && !running && !again);
+    const bool again = render.report() && lookedAt_ == renderedTarget_;
+    replaces_->setVisible(!whatIsThere_.isEmpty() && !again);
     replaces_->setText(whatIsThere_);
-    start_->setVisible(!running);
+    QString ahead = forecast();
+    if (target_->text().contains(QLatin1Char('{')) && scope() != Scope::each)
+        ahead = tr("Writes %1.").arg(QFileInfo(lookedAt_).fileName()) + QLatin1Char(' ') + ahead;
+    forecast_->setText(ahead);
+    forecast_->setVisible(!ahead.isEmpty());
     start_->setEnabled(workspace_.plan() != nullptr && !target_->text().isEmpty());
-    start_->setText(again                    ? tr("Render again")
+    start_->setText(running                  ? tr("Queue")
+                    : again                  ? tr("Render again")
                     : whatIsThere_.isEmpty() ? tr("Render")
                                              : tr("Render and replace"));
     cancel_->setVisible(running);
@@ -309,18 +486,30 @@ void RenderStep::showState() {
     if (running) {
         progress_->setRange(0, 1000);
         progress_->setValue(p.total > 0 ? static_cast<int>(p.done * 1000 / p.total) : 0);
-        status_->setText(tr("%1: frame %2 of %3").arg(render.shotName()).arg(p.done).arg(p.total) +
-                         (p.secondsLeft >= 0 ? tr(", %1 left").arg(duration(p.secondsLeft)) : QString()));
+        QString told = (p.joining ? tr("%1: joining, frame %2 of %3") : tr("%1: frame %2 of %3"))
+                           .arg(render.shotName())
+                           .arg(p.done)
+                           .arg(p.total);
+        if (render.framesPerSecond() > 0) told += tr(", %1 fps").arg(render.framesPerSecond(), 0, 'f', 1);
+        if (p.secondsLeft >= 0) told += tr(", %1 left").arg(duration(p.secondsLeft));
+        constexpr double megabyte = 1e6;
+        if (p.bytes > megabyte) told += tr(", %1 MB so far").arg(std::lround(static_cast<double>(p.bytes) / megabyte));
+        status_->setText(told);
     } else {
-        status_->setText(outcomeWords());
+        status_->setText(told_.isEmpty() ? outcomeWords() : told_);
     }
     status_->setVisible(!status_->text().isEmpty());
-    status_->setStyleSheet(render.failed() || render.hasStandIns() ? QStringLiteral("color: #A63A2B;")
+    status_->setStyleSheet(render.failed() || !told_.isEmpty() || render.hasStandIns() ? QStringLiteral("color: #A63A2B;")
                                                                    : QString());
 }
 
 QString RenderStep::refresh() {
-    scope_->setVisible(workspace_.document.project().shots.size() > 1);
+    scope_->setVisible(workspace_.document.project().shots.size() > 1 || workspace_.player.loop().has_value());
+    if (const auto media = workspace_.document.currentMedia()) {
+        const MediaFacts& facts = media->facts;
+        output_->showSource(facts.hasSound, QString::fromStdString(facts.timecode),
+                            QString::fromStdString(facts.reel));
+    }
     suggestTarget();
     undecodable_->setVisible(hasUndecodable());
     lookAtTarget();

@@ -3,8 +3,9 @@
 
 #include "app/document/background_tasks.h"
 #include "app/look/choice_box.h"
+#include "app/steps/output_settings.h"
+#include "app/steps/render_queue_list.h"
 #include "app/steps/step_body.h"
-#include "core/motion/vector_store.h"
 
 #include <QLabel>
 #include <QLineEdit>
@@ -20,8 +21,7 @@ namespace yarngap::app {
 class RenderStep : public StepBody {
     Q_OBJECT
   public:
-    RenderStep(Workspace& workspace, std::shared_ptr<VectorStore> vectors,
-               std::shared_ptr<FrameFolder> finished);
+    explicit RenderStep(Workspace& workspace);
     QString refresh() override;
 
   private:
@@ -29,6 +29,14 @@ class RenderStep : public StepBody {
     void fillChoices();
     void connectParts();
     void start();
+    void loadSettings();
+    void keepSettings();
+    void preparePresets();
+    /// What a render of now consists of. Throws Error for shots that are not ready.
+    [[nodiscard]] std::vector<RenderWork> works();
+    [[nodiscard]] WorkShot workOf(const Shot& shot, const std::optional<Rate>& rate) const;
+    /// What will be made, in a line.
+    [[nodiscard]] QString forecast() const;
     void chooseTarget();
     void suggestTarget();
     void showState();
@@ -40,30 +48,30 @@ class RenderStep : public StepBody {
     [[nodiscard]] bool hasUndecodable() const;
     [[nodiscard]] std::vector<std::filesystem::path> filesToKeep() const;
     [[nodiscard]] QString outcomeWords() const;
-    [[nodiscard]] OutputFormat format() const;
-    [[nodiscard]] bool wholeReel() const;
-    /// All shots in the order of the list, for the rate of the current one. Throws Error for one that is not
-    /// ready.
-    [[nodiscard]] std::vector<RenderRequest> reel() const;
+    [[nodiscard]] OutputFormat format() const { return output_->format(); }
+    enum class Scope { shot, reel, each, loop };
+    [[nodiscard]] Scope scope() const;
 
-    std::shared_ptr<VectorStore> vectors_;
-    std::shared_ptr<FrameFolder> finished_;
     ChoiceBox* scope_;
-    ChoiceBox* format_;
+    OutputSettings* output_;
     ChoiceBox* undecodable_;
     QLineEdit* target_;
     QPushButton* choose_;
+    QPushButton* presets_;
+    QLabel* forecast_;
     QLabel* replaces_;
     QPushButton* start_;
     QPushButton* cancel_;
     QPushButton* openFolder_;
     QProgressBar* progress_;
     QLabel* status_;
+    RenderQueueList* queue_;
     QString suggestedFor_; // shot the suggestion was made for
     bool targetTyped_ = false;
     QString lookedAt_;        // target that lookAtTarget() was asked about last
     QString whatIsThere_;     // what it found there; empty when nothing
     QString renderedTarget_;  // of the last render
+    QString told_;            // what could not be done, or was done besides rendering
     BackgroundTasks looking_; // last: ends before what it tells
 };
 

@@ -28,6 +28,8 @@ struct Workspace {
     std::function<std::shared_ptr<const FramePlan>()>
         plan; ///< of the current shot, null until its media is ready
     std::function<std::int64_t()> sourceFrameAtPlayhead;
+    /// How many of some output frames (the end not included) have been made and are kept.
+    std::function<std::int64_t(std::int64_t first, std::int64_t end)> readyFrames;
     /// First and last gap of the stretch selected in the thread chart.
     std::function<std::optional<std::pair<std::int64_t, std::int64_t>>()> selectedGaps;
     /// What a change of speed leaves alone.

@@ -81,6 +81,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     applyPreferences(preferences_);
     rebuild();
     topBar_->refresh();
+    render_.setMeans({.vectors = shown_.vectors(), .finished = shown_.finished(), .known = document_.media().known()});
     if (!recoveryFolder.isEmpty()) keepRecovery(recoveryFolder);
 }
 
@@ -103,6 +104,17 @@ Workspace MainWindow::workspace() {
             render_,
             [this] { return plan(); },
             [this] { return sourceFrameAtPlayhead(); },
+            [this](std::int64_t first, std::int64_t end) {
+                const auto& ready = preview_.ready();
+                const auto last = std::min(end, static_cast<std::int64_t>(ready.size()));
+                std::int64_t count = 0;
+                for (std::int64_t n = first; n < last; ++n)
+                    count += ready[static_cast<std::size_t>(n)] == Readiness::ready &&
+                                     plan()->rows[static_cast<std::size_t>(n)].kind == FrameKind::flow
+                                 ? 1
+                                 : 0;
+                return count;
+            },
             [this] { return selectedGaps(); },
             [this] { return chart_->keeping(); }};
 }
@@ -159,7 +171,7 @@ LeftColumn* MainWindow::buildColumn() {
     add(tr("In-betweens"), "inBetweensStep", inBetweens_);
     add(tr("Mend"), "mendStep", mend_);
     add(tr("Finish"), "finishStep", finish_);
-    add(tr("Render"), "renderStep", new RenderStep(workspace_, shown_.vectors(), shown_.finished()));
+    add(tr("Render"), "renderStep", new RenderStep(workspace_));
     return column;
 }
 

@@ -94,6 +94,7 @@ void MainWindow::keepRecovery(const QString& folder) {
     recovery_ = std::make_unique<RecoveryKeeper>(document_, folder);
     connect(recovery_.get(), &RecoveryKeeper::failed, this,
             [this](const QString& sentence) { notice_->tell(sentence); });
+    render_.keepIn(QFileInfo(folder).path() + QStringLiteral("/queue.json"));
     offerRecovery();
 }
 

@@ -1,5 +1,7 @@
 #include "core/media/encoder_settings.h"
 
+#include "core/media/encoders_there.h"
+
 extern "C" {
 #include <libavcodec/avcodec.h>
 }
@@ -27,7 +29,7 @@ const char* encoderFor(OutputFormat format) {
     }
 }
 
-bool hasEncoder(OutputFormat format) {
+bool isEncoderThere(OutputFormat format) {
     return isSequence(format) || avcodec_find_encoder_by_name(encoderFor(format)) != nullptr;
 }
 

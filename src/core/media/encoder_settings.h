@@ -14,9 +14,6 @@ namespace yarngap {
 
 /// FFmpeg's name of the encoder.
 [[nodiscard]] const char* encoderFor(OutputFormat format);
-/// Whether this machine has it.
-[[nodiscard]] bool hasEncoder(OutputFormat format);
-
 /// The quality chosen, or the usual one for frames of `layout`; absent where nothing is lost.
 [[nodiscard]] std::optional<int> qualityFor(const FormatChoice& choice, const PixelLayout& layout);
 /// Pixel formats that a grade of ProRes or DNxHR has; empty for other formats.

@@ -117,6 +117,7 @@ inline auto tellWorkIn(const std::filesystem::path& folder) {
         fields.list("shots", work.shots, mostShots, tellWorkShotIn(folder));
         fields.list("targets", work.targets, mostTargets, tellTargetIn(folder));
         fields.object("settings", work.settings, tellRenderSettings);
+        fields.plainList("spared", work.spared, mostShots, FileIn{folder});
     };
 }
 

@@ -42,6 +42,7 @@ struct RenderWork {
     std::vector<WorkShot> shots;
     std::vector<Target> targets; ///< at least one
     RenderSettings settings;     ///< the format of the first target stands there too
+    std::vector<std::filesystem::path> spared; ///< files that must not be written on besides those it reads
 
     [[nodiscard]] Rate rate() const { return shots.front().timing.outputRate; } ///< of the files
 
