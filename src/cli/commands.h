@@ -56,6 +56,30 @@ struct RenderArguments {
     FinishArguments finish;
 };
 
+/// The options of `open-edit`.
+struct OpenEditArguments {
+    std::string list;
+    std::vector<std::string> folders;
+    std::string project;
+    std::string rate = "24";
+    std::string before; ///< a project of the same edit, whose shots' treatment is kept
+};
+/// `open-edit`: a project with a shot for each event of an edit's list.
+ExitStatus openEditList(const OpenEditArguments& arguments, const Reader& reader);
+
+/// The options of `hand-back`.
+struct HandBackArguments {
+    std::string project;
+    std::string list;
+    std::string pattern = "{shot}_v{version}.mov";
+    std::optional<std::string> preset, format;
+    std::vector<std::string> shots; ///< names or numbers; empty: all
+    std::int64_t handles = 12;
+    bool replace = false;
+};
+/// `hand-back`: renders shots that came from an edit, with handles, and writes the list that replaces them.
+ExitStatus handBackShots(const HandBackArguments& arguments, const Reader& reader);
+
 /// `render`: writes the result.
 ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bool json,
                   const Reader& reader);

@@ -26,6 +26,8 @@ struct CommandLine {
     std::string mapTarget;
     std::string edlTarget;
     RenderArguments rendering;
+    OpenEditArguments opening;
+    HandBackArguments handing;
     CleanArguments cleaning{.target = {}, .certainty = usualCertainty, .lookAt = "picture"};
     ShotArguments arguments;
     CLI::App* probe = app.add_subcommand("probe", "What a shot is: rate, frame count, size, pixel format");
@@ -36,6 +38,10 @@ struct CommandLine {
         app.add_subcommand("doubt", "Which in-betweens to doubt, worst first, and what is wrong with them");
     CLI::App* plan = app.add_subcommand("plan", "Which source frames make which output frame");
     CLI::App* render = app.add_subcommand("render", "Write the result");
+    CLI::App* openEdit = app.add_subcommand(
+        "open-edit", "Make a project of an edit's list, EDL or OpenTimelineIO: a shot for each event");
+    CLI::App* handBack = app.add_subcommand(
+        "hand-back", "Render shots of an edit with handles, and write the list that replaces them");
     CLI::App* vectors = app.add_subcommand(
         "vectors", "Write the motion vectors that frames are made by, an OpenEXR file for every gap");
 
@@ -46,6 +52,7 @@ struct CommandLine {
         addDoubting();
         addPlanning();
         addRendering();
+        addEditing();
         addVectors();
     }
 
@@ -113,6 +120,28 @@ struct CommandLine {
         rendering.finish.addTo(*render);
     }
 
+    void addEditing() {
+        openEdit->add_option("LIST", opening.list, "List of the edit: .edl (CMX 3600) or .otio")->required();
+        openEdit->add_option("--media", opening.folders, "Folder with the media, looked through with all below it; may be repeated")
+            ->take_all();
+        openEdit->add_option("-o", opening.project, "Project to write, .yarngap")->required();
+        openEdit->add_option("--rate", opening.rate, "Frame rate of an EDL, which does not say")
+            ->capture_default_str();
+        openEdit->add_option("--keep", opening.before,
+                             "Project of the same edit: its shots keep their treatment, and what changed is told");
+        handBack->add_option("PROJECT", handing.project, "Project with shots of an edit")->required();
+        handBack->add_option("-o", handing.list, "List to write: .edl or .otio")->required();
+        handBack->add_option("--to", handing.pattern, "Names of the rendered files, see -o of render")
+            ->capture_default_str();
+        handBack->add_option("--shot", handing.shots, "Only these shots, by name or number; may be repeated")->take_all();
+        handBack->add_option("--handles", handing.handles, "Output frames before and after each shot")
+            ->check(CLI::Range(0, 10'000))
+            ->capture_default_str();
+        handBack->add_option("--preset", handing.preset, "A file of output settings");
+        handBack->add_option("--format", handing.format, "Format, see render; by default the ending decides");
+        handBack->add_flag("--replace", handing.replace, "Pictures of a sequence that are there already may go");
+    }
+
     void addVectors() {
         vectors->add_option("SHOT", arguments.input, "Media file or project")->required();
         vectors->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
@@ -147,6 +176,8 @@ ExitStatus run(const CommandLine& line, const Reader& reader) {
     if (*line.doubtful) doubt(line.arguments, line.json, reader);
     if (*line.plan) plan(line.arguments, line.mapTarget, line.edlTarget, line.json, reader);
     if (*line.render) status = render(line.arguments, line.rendering, line.json, reader);
+    if (*line.openEdit) status = openEditList(line.opening, reader);
+    if (*line.handBack) status = handBackShots(line.handing, reader);
     if (*line.vectors) writeGaps(line.arguments, line.vectorsTarget, reader);
     if (!std::cout.flush()) {
         std::cerr << "Standard output cannot be written to; what should stand there is lost.\n";

@@ -122,6 +122,7 @@ class FieldReader {
         if (!rest_.is_object()) throw shouldBe("a group of fields in braces");
     }
 
+    [[nodiscard]] bool has(const char* name) const { return rest_.contains(name); }
     /// Refuses an object without one of these fields.
     void needs(std::initializer_list<const char*> names) const {
         for (const char* name : names)
@@ -221,6 +222,7 @@ class FieldWriter {
     explicit FieldWriter(Json unknown)
         : unknown_(std::move(unknown)) {}
 
+    [[nodiscard]] bool has(const char* /*name*/) const { return false; }
     void needs(std::initializer_list<const char*> /*names*/) const {}
     template <typename Value, typename Form>
     void value(const char* name, const Value& value, const Form& form) {

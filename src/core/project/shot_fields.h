@@ -206,6 +206,22 @@ inline constexpr auto tellCleanup = [](auto& fields, auto& cleanup) {
     fields.list("decisions", cleanup.decisions, Cleanup::mostDecisions, tellDecision);
 };
 
+inline auto tellEditPlaceIn(const std::filesystem::path& folder) {
+    return [&folder](auto& fields, auto& place) {
+        constexpr std::int64_t lastRecord = 1'000'000'000;
+        fields.needs({"rate", "recordIn", "recordOut"});
+        if (!place.list.empty() || fields.has("list")) fields.value("list", place.list, FileIn{folder});
+        fields.unless("title", place.title, std::string(), Words{});
+        fields.unless("track", place.track, std::string(), Words{});
+        fields.value("event", place.event, Whole{0, lastRecord});
+        fields.value("rate", place.rate, FrameRate{});
+        fields.unless("dropFrame", place.dropFrame, false, Flag{});
+        fields.value("recordIn", place.recordIn, Whole{0, lastRecord});
+        fields.value("recordOut", place.recordOut, Whole{0, lastRecord});
+        fields.unless("reel", place.reel, std::string(), Words{});
+    };
+}
+
 /// Of a project in `folder`.
 inline auto tellShotIn(const std::filesystem::path& folder) {
     return [&folder](auto& fields, auto& shot) {
@@ -227,6 +243,7 @@ inline auto tellShotIn(const std::filesystem::path& folder) {
         fields.objectUnless("matte", shot.matte, Matte(), tellMatteIn(folder));
         fields.objectUnless("interpretation", shot.interpretation, Interpretation(), tellInterpretation);
         fields.objectUnless("cleanup", shot.cleanup, Cleanup(), tellCleanup);
+        fields.optionalObject("edit", shot.edit, tellEditPlaceIn(folder));
     };
 }
 

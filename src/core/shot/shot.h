@@ -22,6 +22,20 @@ namespace yarngap {
 
 class SourceAxis;
 
+/// Where a shot came from in an edit, and where it goes back to. A plain value.
+struct EditPlace {
+    std::filesystem::path list; ///< the list it was opened from
+    std::string title;          ///< of the edit
+    std::string track;
+    int event = 0; ///< its number in the list
+    Rate rate;     ///< of the record
+    bool dropFrame = false;
+    std::int64_t recordIn = 0, recordOut = 0; ///< frames from timecode 00:00:00:00, the out not included
+    std::string reel;
+
+    friend bool operator==(const EditPlace&, const EditPlace&) = default;
+};
+
 /// One shot: a media reference and its treatment. A plain value.
 struct Shot {
     std::string name;            ///< shown to the editor; by default the file name without extension
@@ -45,6 +59,7 @@ struct Shot {
     /// What is done about frames that this gives. `from`, `to` and all that names source frames count what is
     /// left.
     Cleanup cleanup;
+    std::optional<EditPlace> edit; ///< absent for a shot that no list brought
     std::string unknownFields; ///< fields that this version does not know, at any depth: see json_fields.h
 
     /// Which settings are in force where.
