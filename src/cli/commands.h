@@ -50,11 +50,22 @@ Mending mendedAsBest(const Shot& shot, const Footage& footage, const GapFindings
 struct RenderArguments {
     OutputArguments output;
     std::string vectorFiles;
+    std::vector<std::string> words; ///< the command line
     std::string asked; ///< the command line without what differs from slice to slice
     bool reel = false;
     std::optional<std::string> mend; ///< auto or auto:LIMIT
     FinishArguments finish;
 };
+
+/// The options of `farm`.
+struct FarmArguments {
+    std::string target;
+    bool cancel = false;
+    bool retry = false;
+    std::optional<std::string> log;
+};
+/// `farm`: states and logs of a render that Slurm makes; cancels it, or tries failed parts again.
+ExitStatus lookAtFarm(const FarmArguments& arguments, bool json);
 
 /// The options of `open-edit`.
 struct OpenEditArguments {

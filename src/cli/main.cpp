@@ -28,6 +28,7 @@ struct CommandLine {
     RenderArguments rendering;
     OpenEditArguments opening;
     HandBackArguments handing;
+    FarmArguments farming;
     CleanArguments cleaning{.target = {}, .certainty = usualCertainty, .lookAt = "picture"};
     ShotArguments arguments;
     CLI::App* probe = app.add_subcommand("probe", "What a shot is: rate, frame count, size, pixel format");
@@ -42,6 +43,7 @@ struct CommandLine {
         "open-edit", "Make a project of an edit's list, EDL or OpenTimelineIO: a shot for each event");
     CLI::App* handBack = app.add_subcommand(
         "hand-back", "Render shots of an edit with handles, and write the list that replaces them");
+    CLI::App* farm = app.add_subcommand("farm", "What became of a render that was handed to Slurm");
     CLI::App* vectors = app.add_subcommand(
         "vectors", "Write the motion vectors that frames are made by, an OpenEXR file for every gap");
 
@@ -53,6 +55,7 @@ struct CommandLine {
         addPlanning();
         addRendering();
         addEditing();
+        addFarming();
         addVectors();
     }
 
@@ -120,6 +123,16 @@ struct CommandLine {
         rendering.finish.addTo(*render);
     }
 
+    void addFarming() {
+        farm->add_option("RESULT", farming.target, "The result, as -o of render named it")->required();
+        auto* cancel = farm->add_flag("--cancel", farming.cancel, "Take its jobs off the cluster; ready parts stay");
+        auto* retry = farm->add_flag("--retry", farming.retry, "Submit the parts that failed once more");
+        auto* log = farm->add_option("--log", farming.log, "Show the log of a part, or of the join: a number, or join");
+        cancel->excludes(retry)->excludes(log);
+        retry->excludes(log);
+        farm->add_flag("--json", json, "Print JSON");
+    }
+
     void addEditing() {
         openEdit->add_option("LIST", opening.list, "List of the edit: .edl (CMX 3600) or .otio")->required();
         openEdit->add_option("--media", opening.folders, "Folder with the media, looked through with all below it; may be repeated")
@@ -160,7 +173,7 @@ std::string askedFrom(int argc, char** argv) {
         const std::string word = argv[i];
         if (word == "--slice") ++i;
         if (word == "--slice" || word.starts_with("--slice=") || word == "--join" || word == "--prepare" ||
-            word == "--json" || word == "--replace")
+            word == "--farm" || word == "--json" || word == "--replace")
             continue;
         asked += word + '\n';
     }
@@ -178,6 +191,7 @@ ExitStatus run(const CommandLine& line, const Reader& reader) {
     if (*line.render) status = render(line.arguments, line.rendering, line.json, reader);
     if (*line.openEdit) status = openEditList(line.opening, reader);
     if (*line.handBack) status = handBackShots(line.handing, reader);
+    if (*line.farm) status = lookAtFarm(line.farming, line.json);
     if (*line.vectors) writeGaps(line.arguments, line.vectorsTarget, reader);
     if (!std::cout.flush()) {
         std::cerr << "Standard output cannot be written to; what should stand there is lost.\n";
@@ -210,6 +224,7 @@ int main(int argc, char** argv) {
         if (*line.render) {
             line.rendering.output.check();
             line.rendering.asked = askedFrom(argc, argv);
+            line.rendering.words.assign(argv, argv + argc);
         }
     } catch (const Error& error) {
         std::cerr << error.what() << '\n';

@@ -82,6 +82,7 @@ void OutputArguments::addTo(CLI::App& command) {
     command.add_flag("--join", join, "Check all parts and join them (with --slices N)");
     command.add_flag("--prepare", prepareOnly,
                      "Find out what all parts need to know, and make none (with --slices N)");
+    command.add_flag("--farm", farm, "Hand all parts to Slurm, and a job that joins them (with --slices N); see farm");
 }
 
 RenderSettings OutputArguments::settings() const {
@@ -163,10 +164,12 @@ std::optional<SliceUse> OutputArguments::sliceUse(const std::filesystem::path& f
 }
 
 void OutputArguments::check() const {
-    if ((slice || join || prepareOnly) && !slices)
-        throw WrongUsage("--slice, --join and --prepare need --slices N, the number of parts.");
-    if (static_cast<int>(slice.has_value()) + static_cast<int>(join) + static_cast<int>(prepareOnly) > 1)
-        throw WrongUsage("--slice, --join and --prepare are three steps; give one of them.");
+    if ((slice || join || prepareOnly || farm) && !slices)
+        throw WrongUsage("--slice, --join, --prepare and --farm need --slices N, the number of parts.");
+    if (static_cast<int>(slice.has_value()) + static_cast<int>(join) + static_cast<int>(prepareOnly) +
+            static_cast<int>(farm) >
+        1)
+        throw WrongUsage("--slice, --join, --prepare and --farm are steps of their own; give one of them.");
     if (slices && slice && *slice >= *slices)
         throw WrongUsage("--slice goes from 0 to " + std::to_string(*slices - 1) + ".");
     if (slices && target.find("{version") != std::string::npos)

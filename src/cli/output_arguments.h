@@ -26,6 +26,7 @@ struct OutputArguments {
     bool join = false;
     bool resumable = false;
     bool prepareOnly = false;
+    bool farm = false;
     std::string whenUndecodable = "stop";
 
     void addTo(CLI::App& command);

@@ -4,6 +4,7 @@
 #include "core/files/file_once.h"
 #include "core/files/local_file.h"
 #include "core/media/media_identity.h"
+#include "core/render/farm.h"
 #include "core/project/work_file.h"
 #include "core/render/render_job.h"
 #include "core/render/slice_folder.h"
@@ -93,6 +94,18 @@ std::string askedKey(const ShotArguments& arguments, const RenderArguments& own)
     return std::to_string(hashOf(std::as_bytes(std::span(text))));
 }
 
+/// How many frames a work makes.
+std::int64_t madeFrames(const RenderWork& work) {
+    std::int64_t frames = 0;
+    for (const WorkShot& of : work.shots) {
+        const Timing made = withOutputRate(of.timing, rateToMake(work.settings.scan, work.rate()));
+        const std::int64_t written = framesWritten(work.settings.scan, made.outputFrames());
+        frames += of.last ? std::min(*of.last + 1, written) - of.first : written - of.first;
+    }
+    return frames * framesOfPattern(work.settings.scan) /
+           framesWritten(work.settings.scan, framesOfPattern(work.settings.scan));
+}
+
 /// The work that all workers on its slices share; the first of them writes it down.
 RenderWork sharedWork(const ShotArguments& arguments, const RenderArguments& own, WorkMeans& means,
                       const Reader& reader) {
@@ -121,6 +134,20 @@ RenderWork sharedWork(const ShotArguments& arguments, const RenderArguments& own
     return work;
 }
 
+/// Submits the same command for each slice.
+void handToFarm(const RenderArguments& own, const RenderWork& work) {
+    FarmJob job{.folder = std::filesystem::absolute(SliceFolder::beside(own.output.target)),
+                .name = std::filesystem::path(own.output.target).stem().string(),
+                .workingFolder = std::filesystem::current_path(),
+                .command = {std::filesystem::read_symlink("/proc/self/exe").string()},
+                .slices = static_cast<int>(slicesOf(madeFrames(work), *own.output.slices, work.settings.scan).size())};
+    for (std::size_t i = 1; i < own.words.size(); ++i)
+        if (own.words[i] != "--farm") job.command.push_back(own.words[i]);
+    submitToFarm(job);
+    std::cout << job.slices << " slices are handed to Slurm. Look at them with: yarngap-cli farm "
+              << own.output.target << '\n';
+}
+
 std::string progressText(const RenderProgress& p) {
     std::string text = (p.joining ? "Joining " : "Rendering ") + std::to_string(p.done) + " of " +
                        std::to_string(p.total);
@@ -144,6 +171,10 @@ ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bo
     if (own.output.prepareOnly) {
         std::cout << SliceFolder::beside(own.output.target).string() << " is prepared for "
                   << *own.output.slices << " slices.\n";
+        return done;
+    }
+    if (own.output.farm) {
+        handToFarm(own, work);
         return done;
     }
     std::vector<RenderPart> parts = partsOf(work, means, reader.stop());

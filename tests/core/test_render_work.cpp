@@ -97,7 +97,7 @@ class TestRenderWork : public QObject {
         };
         QVERIFY(refused("\"yarngapWork\": 1", "\"yarngapWork\": 9").find("another version") != std::string::npos);
         QVERIFY(refused("\"depth\": -16", "\"depth\": 9").find("bit") != std::string::npos);
-        QVERIFY(refused("\"name\": \"exr\"", "\"name\": \"avi\"").find("targets: entry 1: format: name") != std::string::npos);
+        QVERIFY(refused("\"name\": \"exr\"", "\"name\": \"avi\"").find("format: name") != std::string::npos);
         QVERIFY(refused("\"sound\": \"tape\"", "\"sound\": \"loud\"").find("sound") != std::string::npos);
         QVERIFY(refused("\"first\": 2", "\"first\": -2").find("first") != std::string::npos);
         QVERIFY(refused("\"start\": \"01:02:03:04\"", "\"start\": \"soon\"").find("timecode") != std::string::npos);

@@ -174,8 +174,10 @@ void SliceFolder::remove() const {
         const bool ours = std::ssize(name) >= digits && std::all_of(name.begin(), name.begin() + digits, [](char c) {
                               return c >= '0' && c <= '9';
                           });
+        const bool farms = name == "farm.json" || name == "slice.sh" || name == "join.sh" || name == "join.log" ||
+                           (name.starts_with("slice-") && name.ends_with(".log"));
         std::error_code ignored;
-        if (ours || entry->path() == workFile()) std::filesystem::remove_all(entry->path(), ignored);
+        if (ours || farms || entry->path() == workFile()) std::filesystem::remove_all(entry->path(), ignored);
     }
     std::filesystem::remove(folder_, ec); // only where it is empty now
 }
