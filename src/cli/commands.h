@@ -51,7 +51,7 @@ struct RenderArguments {
     OutputArguments output;
     std::string vectorFiles;
     std::vector<std::string> words; ///< the command line
-    std::string asked; ///< the command line without what differs from slice to slice
+    std::string asked;              ///< the command line without what differs from slice to slice
     bool reel = false;
     std::optional<std::string> mend; ///< auto or auto:LIMIT
     FinishArguments finish;

@@ -54,7 +54,8 @@ RenderSettings settingsFor(const HandBackArguments& arguments) {
 }
 
 /// Renders one shot of an edit.
-void renderWork(const RenderWork& work, const WorkMeans& means, const InputFiles& inputs, const Reader& reader) {
+void renderWork(const RenderWork& work, const WorkMeans& means, const InputFiles& inputs,
+                const Reader& reader) {
     const RenderWork ready = prepared(work, means, reader.stop());
     std::vector<RenderPart> parts = partsOf(ready, means, reader.stop());
     keepForOneGap(*means.vectors, parts.front().frames->facts());
@@ -89,10 +90,13 @@ ExitStatus openEditList(const OpenEditArguments& arguments, const Reader& reader
     std::vector<std::filesystem::path> folders(arguments.folders.begin(), arguments.folders.end());
     if (folders.empty()) folders.push_back(list.parent_path());
     for (const std::filesystem::path& folder : folders)
-        if (!std::filesystem::is_directory(folder)) throw Error("There is no folder " + folder.string() + ".");
+        if (!std::filesystem::is_directory(folder))
+            throw Error("There is no folder " + folder.string() + ".");
     const EditList read = loadEdit(list, rate);
-    OpenedEdit opened = openEdit(read, list, MediaFinder(folders, reader.stop()), *reader.known(), reader.stop());
-    if (!arguments.before.empty()) opened = withTreatment(std::move(opened), loadProject(arguments.before).shots);
+    OpenedEdit opened =
+        openEdit(read, list, MediaFinder(folders, reader.stop()), *reader.known(), reader.stop());
+    if (!arguments.before.empty())
+        opened = withTreatment(std::move(opened), loadProject(arguments.before).shots);
     for (const std::string& problem : opened.problems)
         std::cerr << problem << '\n';
     if (opened.shots.empty()) throw Error("No event of " + list.string() + " could be opened.");
@@ -103,7 +107,8 @@ ExitStatus openEditList(const OpenEditArguments& arguments, const Reader& reader
     inputs.add(list);
     inputs.refuse({arguments.project});
     saveProject(project, arguments.project);
-    std::cout << arguments.project << ": " << project.shots.size() << " shots of " << read.events.size() << " events\n";
+    std::cout << arguments.project << ": " << project.shots.size() << " shots of " << read.events.size()
+              << " events\n";
     return done;
 }
 

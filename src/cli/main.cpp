@@ -125,9 +125,11 @@ struct CommandLine {
 
     void addFarming() {
         farm->add_option("RESULT", farming.target, "The result, as -o of render named it")->required();
-        auto* cancel = farm->add_flag("--cancel", farming.cancel, "Take its jobs off the cluster; ready parts stay");
+        auto* cancel =
+            farm->add_flag("--cancel", farming.cancel, "Take its jobs off the cluster; ready parts stay");
         auto* retry = farm->add_flag("--retry", farming.retry, "Submit the parts that failed once more");
-        auto* log = farm->add_option("--log", farming.log, "Show the log of a part, or of the join: a number, or join");
+        auto* log = farm->add_option("--log", farming.log,
+                                     "Show the log of a part, or of the join: a number, or join");
         cancel->excludes(retry)->excludes(log);
         retry->excludes(log);
         farm->add_flag("--json", json, "Print JSON");
@@ -135,24 +137,29 @@ struct CommandLine {
 
     void addEditing() {
         openEdit->add_option("LIST", opening.list, "List of the edit: .edl (CMX 3600) or .otio")->required();
-        openEdit->add_option("--media", opening.folders, "Folder with the media, looked through with all below it; may be repeated")
+        openEdit
+            ->add_option("--media", opening.folders,
+                         "Folder with the media, looked through with all below it; may be repeated")
             ->take_all();
         openEdit->add_option("-o", opening.project, "Project to write, .yarngap")->required();
         openEdit->add_option("--rate", opening.rate, "Frame rate of an EDL, which does not say")
             ->capture_default_str();
-        openEdit->add_option("--keep", opening.before,
-                             "Project of the same edit: its shots keep their treatment, and what changed is told");
+        openEdit->add_option(
+            "--keep", opening.before,
+            "Project of the same edit: its shots keep their treatment, and what changed is told");
         handBack->add_option("PROJECT", handing.project, "Project with shots of an edit")->required();
         handBack->add_option("-o", handing.list, "List to write: .edl or .otio")->required();
         handBack->add_option("--to", handing.pattern, "Names of the rendered files, see -o of render")
             ->capture_default_str();
-        handBack->add_option("--shot", handing.shots, "Only these shots, by name or number; may be repeated")->take_all();
+        handBack->add_option("--shot", handing.shots, "Only these shots, by name or number; may be repeated")
+            ->take_all();
         handBack->add_option("--handles", handing.handles, "Output frames before and after each shot")
             ->check(CLI::Range(0, 10'000))
             ->capture_default_str();
         handBack->add_option("--preset", handing.preset, "A file of output settings");
         handBack->add_option("--format", handing.format, "Format, see render; by default the ending decides");
-        handBack->add_flag("--replace", handing.replace, "Pictures of a sequence that are there already may go");
+        handBack->add_flag("--replace", handing.replace,
+                           "Pictures of a sequence that are there already may go");
     }
 
     void addVectors() {

@@ -48,17 +48,19 @@ void OutputArguments::addTo(CLI::App& command) {
     command.add_option("--format", format,
                        "ffv1, h264, h265, av1, prores, dnxhr, webm, png, tiff, dpx, jpeg or exr; by default "
                        "the ending decides");
-    command.add_option("--file-quality", quality,
-                       "The encoder's own number: CRF, 0 to 5 for ProRes (Proxy to 4444 XQ), 0 to 4 for DNxHR "
-                       "(LB to 444), 50 to 100 for JPEG");
+    command.add_option(
+        "--file-quality", quality,
+        "The encoder's own number: CRF, 0 to 5 for ProRes (Proxy to 4444 XQ), 0 to 4 for DNxHR "
+        "(LB to 444), 50 to 100 for JPEG");
     command.add_option("--depth", depth, "Bits of a sample: 8, 10, 12, 16; half or float for pictures");
     command.add_option("--chroma", chroma, "Chroma subsampling: 4:2:0, 4:2:2 or 4:4:4");
-    command.add_option("--compression", compression,
-                       "Of EXR: none, rle, zips, zip, piz, pxr24, b44 or dwaa");
-    command.add_option("--sound", sound,
-                       "pitch (stretched, the default), tape (its pitch follows the speed), full-speed (silent "
-                       "elsewhere) or none");
-    command.add_option("--sound-format", soundFormat, "pcm, flac, aac or opus; by default as the file has it");
+    command.add_option("--compression", compression, "Of EXR: none, rle, zips, zip, piz, pxr24, b44 or dwaa");
+    command.add_option(
+        "--sound", sound,
+        "pitch (stretched, the default), tape (its pitch follows the speed), full-speed (silent "
+        "elsewhere) or none");
+    command.add_option("--sound-format", soundFormat,
+                       "pcm, flac, aac or opus; by default as the file has it");
     command.add_flag("--sound-48k", usualSoundRate, "Write sound at 48 kHz whatever the source has");
     command.add_option("--scan", scan,
                        "progressive, top-first or bottom-first (each field made at its own moment), "
@@ -82,7 +84,8 @@ void OutputArguments::addTo(CLI::App& command) {
     command.add_flag("--join", join, "Check all parts and join them (with --slices N)");
     command.add_flag("--prepare", prepareOnly,
                      "Find out what all parts need to know, and make none (with --slices N)");
-    command.add_flag("--farm", farm, "Hand all parts to Slurm, and a job that joins them (with --slices N); see farm");
+    command.add_flag("--farm", farm,
+                     "Hand all parts to Slurm, and a job that joins them (with --slices N); see farm");
 }
 
 RenderSettings OutputArguments::settings() const {

@@ -4,8 +4,8 @@
 #include "core/files/file_once.h"
 #include "core/files/local_file.h"
 #include "core/media/media_identity.h"
-#include "core/render/farm.h"
 #include "core/project/work_file.h"
+#include "core/render/farm.h"
 #include "core/render/render_job.h"
 #include "core/render/slice_folder.h"
 
@@ -58,9 +58,9 @@ WorkShot workOf(Shot shot, const ShotArguments& arguments, const RenderArguments
         } else
             of.uncleanedCuts = interpreted.interpretedFindings(*reader.inspect(footage.index)).cuts;
     }
-    of.shot = own.finish.finished(
-        shot, footage, *of.found,
-        {.vectors = means.vectors, .finished = means.finished, .timing = made}, reader.stop());
+    of.shot = own.finish.finished(shot, footage, *of.found,
+                                  {.vectors = means.vectors, .finished = means.finished, .timing = made},
+                                  reader.stop());
     of.shot.identity = footage.index->identity;
     const auto [first, last] = own.output.frames();
     of.first = first;
@@ -123,8 +123,7 @@ RenderWork sharedWork(const ShotArguments& arguments, const RenderArguments& own
         static_cast<void>(writeOnce(folder.workFile(), workText(work, base)));
     }
     constexpr std::int64_t most = 256 << 20;
-    RenderWork work =
-        parseWork(contentOf(folder.workFile(), most, "job"), base, folder.workFile().string());
+    RenderWork work = parseWork(contentOf(folder.workFile(), most, "job"), base, folder.workFile().string());
     if (work.asked != asked)
         throw Error(folder.path().string() +
                     " was begun for other shots or settings than these. Delete it to begin anew, or choose "
@@ -140,7 +139,8 @@ void handToFarm(const RenderArguments& own, const RenderWork& work) {
                 .name = std::filesystem::path(own.output.target).stem().string(),
                 .workingFolder = std::filesystem::current_path(),
                 .command = {std::filesystem::read_symlink("/proc/self/exe").string()},
-                .slices = static_cast<int>(slicesOf(madeFrames(work), *own.output.slices, work.settings.scan).size())};
+                .slices = static_cast<int>(
+                    slicesOf(madeFrames(work), *own.output.slices, work.settings.scan).size())};
     for (std::size_t i = 1; i < own.words.size(); ++i)
         if (own.words[i] != "--farm") job.command.push_back(own.words[i]);
     submitToFarm(job);
@@ -149,8 +149,8 @@ void handToFarm(const RenderArguments& own, const RenderWork& work) {
 }
 
 std::string progressText(const RenderProgress& p) {
-    std::string text = (p.joining ? "Joining " : "Rendering ") + std::to_string(p.done) + " of " +
-                       std::to_string(p.total);
+    std::string text =
+        (p.joining ? "Joining " : "Rendering ") + std::to_string(p.done) + " of " + std::to_string(p.total);
     if (p.secondsLeft >= 0) text += ", " + std::to_string(static_cast<int>(p.secondsLeft + 0.5)) + " s left";
     return text;
 }

@@ -79,13 +79,14 @@ class TestRenderStep : public QObject {
     void initTestCase() {
         silenceMediaLibraries();
         QSettings().remove(QStringLiteral("render/settings"));
-        clip_ = clips_.make(
-            QStringLiteral("wren.mov"),
-            {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
-             QStringLiteral("testsrc2=size=96x64:rate=24:d=1"), QStringLiteral("-f"), QStringLiteral("lavfi"),
-             QStringLiteral("-i"), QStringLiteral("aevalsrc=0.4*sin(900*t):s=48000:d=1"), QStringLiteral("-c:v"),
-             QStringLiteral("ffv1"), QStringLiteral("-strict"), QStringLiteral("-2"), QStringLiteral("-c:a"),
-             QStringLiteral("pcm_s16le"), QStringLiteral("-timecode"), QStringLiteral("10:00:00:00")});
+        clip_ = clips_.make(QStringLiteral("wren.mov"),
+                            {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
+                             QStringLiteral("testsrc2=size=96x64:rate=24:d=1"), QStringLiteral("-f"),
+                             QStringLiteral("lavfi"), QStringLiteral("-i"),
+                             QStringLiteral("aevalsrc=0.4*sin(900*t):s=48000:d=1"), QStringLiteral("-c:v"),
+                             QStringLiteral("ffv1"), QStringLiteral("-strict"), QStringLiteral("-2"),
+                             QStringLiteral("-c:a"), QStringLiteral("pcm_s16le"), QStringLiteral("-timecode"),
+                             QStringLiteral("10:00:00:00")});
     }
     void cleanup() {
         window_.close();
@@ -95,8 +96,9 @@ class TestRenderStep : public QObject {
     void whatWillBeMadeIsSaidBefore() {
         window_.open(clip_);
         openStep();
-        QTRY_VERIFY2(words("forecastLabel").startsWith(QStringLiteral("96 frames: 24 original, 3 copied, 69 to make")),
-                     qPrintable(words("forecastLabel")));
+        QTRY_VERIFY2(
+            words("forecastLabel").startsWith(QStringLiteral("96 frames: 24 original, 3 copied, 69 to make")),
+            qPrintable(words("forecastLabel")));
         QVERIFY(words("forecastLabel").contains(QStringLiteral("About ")));
         typeTarget(clips_.path(QStringLiteral("{shot}_{speed}_v{version:2}.mkv")));
         QTRY_VERIFY2(words("forecastLabel").startsWith(QStringLiteral("Writes wren_25_v01.mkv.")),
@@ -222,7 +224,8 @@ class TestRenderStep : public QObject {
             queue.pause(number);
             QVERIFY(finished.wait(30'000));
         }
-        if (queue.find(number)->state == QueuedRender::State::done) QSKIP("it was done before it could be paused");
+        if (queue.find(number)->state == QueuedRender::State::done)
+            QSKIP("it was done before it could be paused");
         QCOMPARE(queue.find(number)->state, QueuedRender::State::paused);
         QVERIFY(fs::exists(SliceFolder::beside(target)));
         QVERIFY(!fs::exists(target));

@@ -86,7 +86,8 @@ class TestEditLists : public QObject {
             shot.method = Method::sample;
             const auto index = known_.index(shot.media);
             const Footage footage = footageOf(index, shot.interpretation, std::size_t{8} << 20);
-            const ReadyShot ready = readyShot(shot, footage, {}, {.vectors = std::make_shared<VectorStore>()});
+            const ReadyShot ready =
+                readyShot(shot, footage, {}, {.vectors = std::make_shared<VectorStore>()});
             const std::int64_t length = shot.edit->recordOut - shot.edit->recordIn;
             for (std::int64_t n = 0; n < std::min(length, ready.frames->count()); ++n)
                 at[shot.edit->recordIn + n] = numberIn(*ready.frames->make(n).image);
@@ -95,7 +96,8 @@ class TestEditLists : public QObject {
     }
 
     void render(const HandedBack& back) {
-        const WorkMeans means{.vectors = std::make_shared<VectorStore>(), .known = std::make_shared<KnownMedia>()};
+        const WorkMeans means{.vectors = std::make_shared<VectorStore>(),
+                              .known = std::make_shared<KnownMedia>()};
         for (RenderWork work : back.works) {
             for (WorkShot& of : work.shots) {
                 of.shot.method = Method::sample;
@@ -121,19 +123,20 @@ class TestEditLists : public QObject {
     }
 
     void anEdlBecomesShots() {
-        const OpenedEdit edit = opened("TITLE: AUTUMN\nFCM: NON-DROP FRAME\n\n"
-                                       "001  A001     V     C        10:00:01:00 10:00:02:00 01:00:00:00 01:00:01:00\n"
-                                       "* FROM CLIP NAME: heron.mkv\n"
-                                       "002  A001     V     C        10:00:02:00 10:00:02:12 01:00:01:00 01:00:02:00\n"
-                                       "M2   A001       012.0                10:00:02:00\n"
-                                       "* FROM CLIP NAME: HERON.MKV\n"
-                                       "003  FOX      V     C        00:00:01:00 00:00:01:01 01:00:02:00 01:00:03:00\n"
-                                       "M2   FOX        000.0                00:00:01:00\n"
-                                       "* FROM CLIP NAME: fox.mkv\n"
-                                       "004  FOX      V     C        00:00:00:12 00:00:01:12 01:00:03:00 01:00:04:00\n"
-                                       "M2   FOX       -024.0                00:00:00:12\n"
-                                       "* FROM CLIP NAME: fox\n",
-                                       QStringLiteral("media"));
+        const OpenedEdit edit =
+            opened("TITLE: AUTUMN\nFCM: NON-DROP FRAME\n\n"
+                   "001  A001     V     C        10:00:01:00 10:00:02:00 01:00:00:00 01:00:01:00\n"
+                   "* FROM CLIP NAME: heron.mkv\n"
+                   "002  A001     V     C        10:00:02:00 10:00:02:12 01:00:01:00 01:00:02:00\n"
+                   "M2   A001       012.0                10:00:02:00\n"
+                   "* FROM CLIP NAME: HERON.MKV\n"
+                   "003  FOX      V     C        00:00:01:00 00:00:01:01 01:00:02:00 01:00:03:00\n"
+                   "M2   FOX        000.0                00:00:01:00\n"
+                   "* FROM CLIP NAME: fox.mkv\n"
+                   "004  FOX      V     C        00:00:00:12 00:00:01:12 01:00:03:00 01:00:04:00\n"
+                   "M2   FOX       -024.0                00:00:00:12\n"
+                   "* FROM CLIP NAME: fox\n",
+                   QStringLiteral("media"));
         for (const std::string& problem : edit.problems)
             QFAIL(problem.c_str());
         QCOMPARE(edit.shots.size(), std::size_t{4});
@@ -146,7 +149,7 @@ class TestEditLists : public QObject {
         QCOMPARE(at.size(), std::size_t{96});
         for (int n = 0; n < 24; ++n) {
             QCOMPARE(at.at(86400 + n), 1024 + n);
-            QCOMPARE(at.at(86448 + n), 2024); // stands
+            QCOMPARE(at.at(86448 + n), 2024);     // stands
             QCOMPARE(at.at(86472 + n), 2035 - n); // backwards
         }
         for (int n = 0; n < 24; n += 2)
@@ -154,22 +157,24 @@ class TestEditLists : public QObject {
     }
 
     void whatIsWrongIsToldByEventAndTheRestIsOpened() {
-        const OpenedEdit edit = opened("TITLE: T\n"
-                                       "001  A001     V     C        10:00:01:00 10:00:02:00 01:00:00:00\n"
-                                       "002  A001     V     C        10:00:01:00 10:00:02:00 01:00:01:00 01:00:00:00\n"
-                                       "003  A001     V     D    012 10:00:01:00 10:00:02:00 01:00:01:00 01:00:02:00\n"
-                                       "* FROM CLIP NAME: heron.mkv\n"
-                                       "004  GULL     V     C        10:00:01:00 10:00:02:00 01:00:02:00 01:00:03:00\n"
-                                       "* FROM CLIP NAME: gull.mkv\n"
-                                       "005  A001     V     C        10:00:04:00 10:00:09:00 01:00:03:00 01:00:08:00\n"
-                                       "* FROM CLIP NAME: heron.mkv\n"
-                                       "006  A001     A     C        10:00:04:00 10:00:09:00 01:00:03:00 01:00:08:00\n"
-                                       "007  A001     V     C        10:00:61:00 10:00:02:99 01:00:08:00 01:00:09:00\n"
-                                       "* FROM CLIP NAME: heron.mkv\n",
-                                       QStringLiteral("media"));
+        const OpenedEdit edit =
+            opened("TITLE: T\n"
+                   "001  A001     V     C        10:00:01:00 10:00:02:00 01:00:00:00\n"
+                   "002  A001     V     C        10:00:01:00 10:00:02:00 01:00:01:00 01:00:00:00\n"
+                   "003  A001     V     D    012 10:00:01:00 10:00:02:00 01:00:01:00 01:00:02:00\n"
+                   "* FROM CLIP NAME: heron.mkv\n"
+                   "004  GULL     V     C        10:00:01:00 10:00:02:00 01:00:02:00 01:00:03:00\n"
+                   "* FROM CLIP NAME: gull.mkv\n"
+                   "005  A001     V     C        10:00:04:00 10:00:09:00 01:00:03:00 01:00:08:00\n"
+                   "* FROM CLIP NAME: heron.mkv\n"
+                   "006  A001     A     C        10:00:04:00 10:00:09:00 01:00:03:00 01:00:08:00\n"
+                   "007  A001     V     C        10:00:61:00 10:00:02:99 01:00:08:00 01:00:09:00\n"
+                   "* FROM CLIP NAME: heron.mkv\n",
+                   QStringLiteral("media"));
         QCOMPARE(edit.shots.size(), std::size_t{1});
         const auto told = [&](const char* words) {
-            return std::ranges::any_of(edit.problems, [&](const std::string& p) { return p.find(words) != std::string::npos; });
+            return std::ranges::any_of(
+                edit.problems, [&](const std::string& p) { return p.find(words) != std::string::npos; });
         };
         QVERIFY(told("Event 1, line 2: an event has number"));
         QVERIFY(told("Event 2, line 3: it ends before it begins"));
@@ -235,7 +240,8 @@ class TestEditLists : public QObject {
             {"OTIO_SCHEMA": "Track.1", "kind": "Audio", "children": []}]}})";
         const fs::path list = path(QStringLiteral("evening.otio"));
         writeWhole(list, otio);
-        const OpenedEdit edit = openEdit(loadEdit(list, Rate(25, 1)), list, MediaFinder({path(QStringLiteral("media"))}), known_);
+        const OpenedEdit edit =
+            openEdit(loadEdit(list, Rate(25, 1)), list, MediaFinder({path(QStringLiteral("media"))}), known_);
         QCOMPARE(edit.problems.size(), std::size_t{1});
         QVERIFY(edit.problems[0].find("\"inner\" is a nested timeline") != std::string::npos);
         const auto at = shown(edit.shots);
@@ -245,28 +251,37 @@ class TestEditLists : public QObject {
         for (int n = 0; n < 12; ++n)
             QCOMPARE(at.at(86430 + n), 2008 + 2 * n);
         // Handed back: what is not ours stays, the time warp is gone, other effects are not.
-        HandBackOptions options{.pattern = path(QStringLiteral("back/{shot}.mkv")).string(), .handles = 4, .settings = {}};
+        HandBackOptions options{
+            .pattern = path(QStringLiteral("back/{shot}.mkv")).string(), .handles = 4, .settings = {}};
         fs::create_directories(path(QStringLiteral("back")));
         const HandedBack back = handBack(edit.shots, options, known_);
         render(back);
         const std::string returned = otioWithEvents(otio, back.list);
         const QJsonObject root = QJsonDocument::fromJson(QByteArray::fromStdString(returned)).object();
-        const QJsonArray children = root[QLatin1String("tracks")].toObject()[QLatin1String("children")].toArray()[0].toObject()[QLatin1String("children")].toArray();
-        QCOMPARE(children[0].toObject()[QLatin1String("metadata")].toObject()[QLatin1String("colour")].toString(), QStringLiteral("teal"));
+        const QJsonArray children = root[QLatin1String("tracks")]
+                                        .toObject()[QLatin1String("children")]
+                                        .toArray()[0]
+                                        .toObject()[QLatin1String("children")]
+                                        .toArray();
+        QCOMPARE(
+            children[0].toObject()[QLatin1String("metadata")].toObject()[QLatin1String("colour")].toString(),
+            QStringLiteral("teal"));
         const QJsonArray effects = children[2].toObject()[QLatin1String("effects")].toArray();
         QCOMPARE(effects.size(), 1);
         QCOMPARE(effects[0].toObject()[QLatin1String("name")].toString(), QStringLiteral("glow"));
         const fs::path second = path(QStringLiteral("returned.otio"));
         writeWhole(second, returned);
-        const OpenedEdit again = openEdit(loadEdit(second, Rate(24, 1)), second, MediaFinder({path(QStringLiteral("back"))}), known_);
+        const OpenedEdit again = openEdit(loadEdit(second, Rate(24, 1)), second,
+                                          MediaFinder({path(QStringLiteral("back"))}), known_);
         QCOMPARE(again.problems.size(), std::size_t{1});
         QVERIFY(shown(again.shots) == at);
     }
 
     void damagedTimelinesAreRefused() {
-        for (const char* text : {"", "[]", "{\"OTIO_SCHEMA\": \"Clip.1\"}", "{\"OTIO_SCHEMA\": \"Timeline.1\"}",
-                                 "{\"OTIO_SCHEMA\": \"Timeline.1\", \"tracks\": {\"children\": [{\"OTIO_SCHEMA\": \"Track.1\", "
-                                 "\"children\": [{\"OTIO_SCHEMA\": 7}]}]}}"})
+        for (const char* text :
+             {"", "[]", "{\"OTIO_SCHEMA\": \"Clip.1\"}", "{\"OTIO_SCHEMA\": \"Timeline.1\"}",
+              "{\"OTIO_SCHEMA\": \"Timeline.1\", \"tracks\": {\"children\": [{\"OTIO_SCHEMA\": \"Track.1\", "
+              "\"children\": [{\"OTIO_SCHEMA\": 7}]}]}}"})
             QVERIFY_THROWS_EXCEPTION(Error, editFromOtio(text));
     }
 
@@ -274,15 +289,18 @@ class TestEditLists : public QObject {
         QTest::addColumn<int>("seed");
         QTest::addColumn<QString>("ending");
         for (int seed = 1; seed <= 6; ++seed)
-            QTest::addRow("edit %d", seed) << seed << (seed % 2 == 0 ? QStringLiteral("edl") : QStringLiteral("otio"));
+            QTest::addRow("edit %d", seed)
+                << seed << (seed % 2 == 0 ? QStringLiteral("edl") : QStringLiteral("otio"));
     }
-    /// Edits drawn by lot: trims, speeds, freezes, reverses, gaps. After rendering and reading the returned list
-    /// the same pictures lie at the same record frames.
+    /// Edits drawn by lot: trims, speeds, freezes, reverses, gaps. After rendering and reading the returned
+    /// list the same pictures lie at the same record frames.
     void wholeEditsComeBackFrameForFrame() {
         QFETCH(int, seed);
         QFETCH(QString, ending);
         std::mt19937 lot(static_cast<unsigned>(seed));
-        const auto draw = [&](int least, int most) { return std::uniform_int_distribution(least, most)(lot); };
+        const auto draw = [&](int least, int most) {
+            return std::uniform_int_distribution(least, most)(lot);
+        };
         EditList list{.title = "LOT", .rate = Rate(24, 1), .dropFrame = false, .events = {}, .problems = {}};
         const Timecode clock(Rate(24, 1));
         std::int64_t record = 86400;
@@ -299,7 +317,10 @@ class TestEditLists : public QObject {
             event.sourceIn = clock.format(start + in);
             event.sourceOut = clock.format(start + in + used);
             if (kind != 0)
-                event.framesPerSecond = kind == 1 ? Rational(12) : kind == 2 ? Rational(48) : kind == 3 ? Rational(0) : Rational(-24);
+                event.framesPerSecond = kind == 1   ? Rational(12)
+                                        : kind == 2 ? Rational(48)
+                                        : kind == 3 ? Rational(0)
+                                                    : Rational(-24);
             record += draw(0, 3) == 0 ? draw(1, 20) : 0;
             event.recordIn = record;
             event.recordOut = record += length;
@@ -312,12 +333,15 @@ class TestEditLists : public QObject {
         const auto before = shown(edit.shots);
         const QString folder = QStringLiteral("lot%1").arg(seed);
         fs::create_directories(path(folder));
-        const HandedBack back =
-            handBack(edit.shots, {.pattern = (path(folder) / "{shot}_{speed}.mkv").string(), .handles = 8, .settings = {}}, known_);
+        const HandedBack back = handBack(
+            edit.shots,
+            {.pattern = (path(folder) / "{shot}_{speed}.mkv").string(), .handles = 8, .settings = {}},
+            known_);
         render(back);
         const fs::path returned = path(folder + QStringLiteral("/back.") + ending);
         writeWhole(returned, ending == QStringLiteral("edl") ? edlText(back.list) : otioText(back.list));
-        const OpenedEdit again = openEdit(loadEdit(returned, Rate(24, 1)), returned, MediaFinder({path(folder)}), known_);
+        const OpenedEdit again =
+            openEdit(loadEdit(returned, Rate(24, 1)), returned, MediaFinder({path(folder)}), known_);
         for (const std::string& problem : again.problems)
             QFAIL(problem.c_str());
         for (const Shot& shot : again.shots) {
@@ -327,15 +351,22 @@ class TestEditLists : public QObject {
         const auto after = shown(again.shots);
         QCOMPARE(after.size(), before.size());
         for (const auto& [frame, number] : before)
-            QVERIFY2(after.at(frame) == number, qPrintable(QStringLiteral("record %1: %2, not %3").arg(frame).arg(after.at(frame)).arg(number)));
+            QVERIFY2(
+                after.at(frame) == number,
+                qPrintable(
+                    QStringLiteral("record %1: %2, not %3").arg(frame).arg(after.at(frame)).arg(number)));
     }
 
     void aListThatComesAgainKeepsTreatments() {
-        const std::string first = "TITLE: T\n001  A V C 10:00:01:00 10:00:02:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: heron.mkv\n"
-                                  "002  B V C 00:00:01:00 00:00:02:00 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: fox.mkv\n";
-        const std::string second = "TITLE: T\n001  B V C 00:00:01:00 00:00:02:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: fox.mkv\n"
-                                   "002  A V C 10:00:00:20 10:00:02:04 01:00:01:00 01:00:02:08\n* FROM CLIP NAME: heron.mkv\n"
-                                   "003  A V C 10:00:03:00 10:00:03:12 01:00:02:08 01:00:02:20\n* FROM CLIP NAME: heron.mkv\n";
+        const std::string first =
+            "TITLE: T\n001  A V C 10:00:01:00 10:00:02:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: "
+            "heron.mkv\n"
+            "002  B V C 00:00:01:00 00:00:02:00 01:00:01:00 01:00:02:00\n* FROM CLIP NAME: fox.mkv\n";
+        const std::string second =
+            "TITLE: T\n001  B V C 00:00:01:00 00:00:02:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: "
+            "fox.mkv\n"
+            "002  A V C 10:00:00:20 10:00:02:04 01:00:01:00 01:00:02:08\n* FROM CLIP NAME: heron.mkv\n"
+            "003  A V C 10:00:03:00 10:00:03:12 01:00:02:08 01:00:02:20\n* FROM CLIP NAME: heron.mkv\n";
         std::vector<Shot> before = opened(first, QStringLiteral("media")).shots;
         QCOMPARE(before.size(), std::size_t{2});
         before[0].inBetweens.flow.stiffness = 70;
@@ -350,13 +381,18 @@ class TestEditLists : public QObject {
         QVERIFY(now.problems[0].find("its trim changed") != std::string::npos);
         QVERIFY(now.problems[1].find("it is new") != std::string::npos);
         const OpenedEdit shorter = withTreatment(opened(first, QStringLiteral("media")), now.shots);
-        QVERIFY(std::ranges::any_of(shorter.problems, [](const std::string& p) { return p.find("not in the list any more") != std::string::npos; }));
+        QVERIFY(std::ranges::any_of(shorter.problems, [](const std::string& p) {
+            return p.find("not in the list any more") != std::string::npos;
+        }));
     }
 
     void whatCannotGoBackIsSaid() {
         Shot loose = shotOf(path(QStringLiteral("media/day/heron.mkv")));
         QVERIFY_THROWS_EXCEPTION(Error, handBack({loose}, {}, known_));
-        std::vector<Shot> shots = opened("TITLE: T\n001  A V C 10:00:01:00 10:00:02:00 01:00:00:00 01:00:01:00\n* FROM CLIP NAME: heron.mkv\n", QStringLiteral("media")).shots;
+        std::vector<Shot> shots = opened("TITLE: T\n001  A V C 10:00:01:00 10:00:02:00 01:00:00:00 "
+                                         "01:00:01:00\n* FROM CLIP NAME: heron.mkv\n",
+                                         QStringLiteral("media"))
+                                      .shots;
         shots.push_back(loose);
         const HandedBack back = handBack(shots, {}, known_);
         QCOMPARE(back.works.size(), std::size_t{1});

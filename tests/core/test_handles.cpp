@@ -75,7 +75,9 @@ class TestHandles : public QObject {
 
     void anEasedEndGoesOnAtItsSpeed() {
         Timing timing = timingOf(40, 119);
-        timing.keys = withRamp(timing.asKeys(), {.from = Rational(60), .to = Rational(90), .step = Rational(1, 2), .ease = Rational(10)});
+        timing.keys = withRamp(
+            timing.asKeys(),
+            {.from = Rational(60), .to = Rational(90), .step = Rational(1, 2), .ease = Rational(10)});
         const WithHandles with = withHandles(timing, 8, 8, media);
         const TimeMap before = timing.map();
         const TimeMap after = with.timing.map();

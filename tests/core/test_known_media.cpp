@@ -44,8 +44,8 @@ bool same(const MediaIndex& a, const MediaIndex& b) {
            f.width == g.width && f.height == g.height && f.pixelAspect == g.pixelAspect &&
            f.layout == g.layout && f.colour == g.colour && f.scan == g.scan && f.rate == g.rate &&
            f.constantRate == g.constantRate && f.frames == g.frames && f.indexed == g.indexed &&
-           f.hasSound == g.hasSound && f.remark == g.remark &&
-           f.timecode == g.timecode && f.reel == g.reel && f.pixelFormat == g.pixelFormat;
+           f.hasSound == g.hasSound && f.remark == g.remark && f.timecode == g.timecode && f.reel == g.reel &&
+           f.pixelFormat == g.pixelFormat;
 }
 
 } // namespace

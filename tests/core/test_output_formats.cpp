@@ -23,11 +23,12 @@ namespace fs = std::filesystem;
 namespace {
 
 QString probed(const QString& file, const QString& entries) {
-    const Outcome o = runProgram(QStringLiteral("ffprobe"),
-                                 {QStringLiteral("-v"), QStringLiteral("error"), QStringLiteral("-select_streams"),
-                                  QStringLiteral("v:0"), QStringLiteral("-count_frames"),
-                                  QStringLiteral("-show_entries"), QStringLiteral("stream=") + entries,
-                                  QStringLiteral("-of"), QStringLiteral("default=nw=1:nk=1"), file});
+    const Outcome o =
+        runProgram(QStringLiteral("ffprobe"),
+                   {QStringLiteral("-v"), QStringLiteral("error"), QStringLiteral("-select_streams"),
+                    QStringLiteral("v:0"), QStringLiteral("-count_frames"), QStringLiteral("-show_entries"),
+                    QStringLiteral("stream=") + entries, QStringLiteral("-of"),
+                    QStringLiteral("default=nw=1:nk=1"), file});
     return QString::fromLatin1(o.out).trimmed().replace(QLatin1Char('\n'), QLatin1Char(' '));
 }
 
@@ -37,7 +38,8 @@ double difference(const Image& a, const Image& b) {
     std::int64_t count = 0;
     for (int y = 0; y < a.height(); ++y) {
         const auto at = [y](const Image& image, std::size_t x) {
-            return image.layout().depth > 8 ? static_cast<double>(image.row<std::uint16_t>(0, y)[x]) : image.row<std::uint8_t>(0, y)[x];
+            return image.layout().depth > 8 ? static_cast<double>(image.row<std::uint16_t>(0, y)[x])
+                                            : image.row<std::uint8_t>(0, y)[x];
         };
         for (std::size_t x = 0; x < static_cast<std::size_t>(a.width()); ++x, ++count)
             sum += std::abs(at(a, x) / a.layout().maxValue() - at(b, x) / b.layout().maxValue());
@@ -75,7 +77,8 @@ class TestOutputFormats : public QObject {
         silenceMediaLibraries();
         source_ = openSource(clips_.make(
             QStringLiteral("source.mkv"),
-            words(QStringLiteral("-f lavfi -i testsrc2=size=320x240:rate=24:d=2 -pix_fmt yuv422p10le -c:v ffv1"))));
+            words(QStringLiteral(
+                "-f lavfi -i testsrc2=size=320x240:rate=24:d=2 -pix_fmt yuv422p10le -c:v ffv1"))));
     }
 
     void everyFormatIsWhatItSays_data() {
@@ -120,14 +123,16 @@ class TestOutputFormats : public QObject {
         QTest::addColumn<int>("format");
         QTest::addColumn<int>("grade");
         QTest::addColumn<QString>("told");
-        const std::initializer_list<std::pair<int, const char*>> prores{{0, "Proxy"}, {1, "LT"}, {2, "Standard"},
-                                                                        {3, "HQ"}, {4, "4444"}, {5, "XQ"}};
+        const std::initializer_list<std::pair<int, const char*>> prores{
+            {0, "Proxy"}, {1, "LT"}, {2, "Standard"}, {3, "HQ"}, {4, "4444"}, {5, "XQ"}};
         for (const auto& [grade, told] : prores)
-            QTest::addRow("ProRes %s", told) << static_cast<int>(OutputFormat::proresMov) << grade << QString::fromLatin1(told);
+            QTest::addRow("ProRes %s", told)
+                << static_cast<int>(OutputFormat::proresMov) << grade << QString::fromLatin1(told);
         const std::initializer_list<std::pair<int, const char*>> dnxhr{
             {0, "DNXHR LB"}, {1, "DNXHR SQ"}, {2, "DNXHR HQ"}, {3, "DNXHR HQX"}, {4, "DNXHR 444"}};
         for (const auto& [grade, told] : dnxhr)
-            QTest::addRow("%s", told) << static_cast<int>(OutputFormat::dnxhrMov) << grade << QString::fromLatin1(told);
+            QTest::addRow("%s", told)
+                << static_cast<int>(OutputFormat::dnxhrMov) << grade << QString::fromLatin1(told);
     }
     void theGradesOfProResAndDnxhrAreWritten() {
         QFETCH(int, format);
@@ -150,7 +155,8 @@ class TestOutputFormats : public QObject {
         QFETCH(int, format);
         FormatChoice choice(static_cast<OutputFormat>(format));
         choice.quality = 0;
-        const QString target = clips_.path(QStringLiteral("lossless") + QLatin1String(extension(choice.format).data()));
+        const QString target =
+            clips_.path(QStringLiteral("lossless") + QLatin1String(extension(choice.format).data()));
         write(optionsFor(target, choice), 4);
         const QString pixels = probed(target, QStringLiteral("pix_fmt"));
         QCOMPARE(pixels, QStringLiteral("yuv422p10le"));
@@ -176,7 +182,8 @@ class TestOutputFormats : public QObject {
         QTest::addColumn<int>("depth");
         QTest::addColumn<QString>("pixels");
         const auto row = [](const char* ending, OutputFormat format, int depth, const char* pixels) {
-            QTest::addRow("%s %d", ending, depth) << QString::fromLatin1(ending) << static_cast<int>(format) << depth << QString::fromLatin1(pixels);
+            QTest::addRow("%s %d", ending, depth) << QString::fromLatin1(ending) << static_cast<int>(format)
+                                                  << depth << QString::fromLatin1(pixels);
         };
         row("png", OutputFormat::pngSequence, 8, "rgb24");
         row("png", OutputFormat::pngSequence, 16, "rgb48be");
@@ -197,7 +204,8 @@ class TestOutputFormats : public QObject {
         const QString target = clips_.path(QStringLiteral("p%1_##.").arg(std::abs(depth)) + ending);
         write(optionsFor(target, choice), 2);
         const QString first = QString::fromStdString(sequenceName(target.toStdString(), 0).string());
-        QVERIFY2(probed(first, QStringLiteral("pix_fmt")) == pixels, qPrintable(probed(first, QStringLiteral("pix_fmt"))));
+        QVERIFY2(probed(first, QStringLiteral("pix_fmt")) == pixels,
+                 qPrintable(probed(first, QStringLiteral("pix_fmt"))));
         const auto back = openSource(first);
         QCOMPARE(back->frames(), 2);
         QCOMPARE(back->facts().width, 320);
@@ -222,11 +230,21 @@ class TestOutputFormats : public QObject {
             }
             return QString();
         };
-        QVERIFY(refused(OutputFormat::ffv1Mkv, [](FormatChoice& c) { c.quality = 3; }).contains(QStringLiteral("lossless")));
-        QVERIFY(refused(OutputFormat::proresMov, [](FormatChoice& c) { c.quality = 6; }).contains(QStringLiteral("0 to 5")));
-        QVERIFY(refused(OutputFormat::av1Mp4, [](FormatChoice& c) { c.depth = 12; }).contains(QStringLiteral("8 or 10")));
-        QVERIFY(refused(OutputFormat::proresMov, [](FormatChoice& c) { c.depth = 8; }).contains(QStringLiteral("no choice of depth")));
-        QVERIFY(refused(OutputFormat::av1Mp4, [](FormatChoice& c) { c.chroma = Chroma::c444; }).contains(QStringLiteral("no choice of chroma")));
+        QVERIFY(refused(OutputFormat::ffv1Mkv, [](FormatChoice& c) {
+                    c.quality = 3;
+                }).contains(QStringLiteral("lossless")));
+        QVERIFY(refused(OutputFormat::proresMov, [](FormatChoice& c) {
+                    c.quality = 6;
+                }).contains(QStringLiteral("0 to 5")));
+        QVERIFY(refused(OutputFormat::av1Mp4, [](FormatChoice& c) {
+                    c.depth = 12;
+                }).contains(QStringLiteral("8 or 10")));
+        QVERIFY(refused(OutputFormat::proresMov, [](FormatChoice& c) {
+                    c.depth = 8;
+                }).contains(QStringLiteral("no choice of depth")));
+        QVERIFY(refused(OutputFormat::av1Mp4, [](FormatChoice& c) {
+                    c.chroma = Chroma::c444;
+                }).contains(QStringLiteral("no choice of chroma")));
         QVERIFY_THROWS_EXCEPTION(Error, refuseEnding("a.mp4", OutputFormat::proresMov));
         QVERIFY_THROWS_EXCEPTION(Error, parseOutputFormat("avi"));
         WriterOptions fields = optionsFor(clips_.path(QStringLiteral("fields.mp4")), OutputFormat::av1Mp4);
@@ -235,21 +253,26 @@ class TestOutputFormats : public QObject {
     }
 
     void qualityHasWordsAndANumber() {
-        QCOMPARE(QString::fromStdString(qualityWords(OutputFormat::h264Mp4, 12)), QStringLiteral("CRF 12, near-transparent"));
-        QCOMPARE(QString::fromStdString(qualityWords(OutputFormat::h264Mp4, 0)), QStringLiteral("CRF 0, lossless"));
+        QCOMPARE(QString::fromStdString(qualityWords(OutputFormat::h264Mp4, 12)),
+                 QStringLiteral("CRF 12, near-transparent"));
+        QCOMPARE(QString::fromStdString(qualityWords(OutputFormat::h264Mp4, 0)),
+                 QStringLiteral("CRF 0, lossless"));
         QCOMPARE(QString::fromStdString(qualityWords(OutputFormat::proresMov, 3)), QStringLiteral("422 HQ"));
         for (const OutputFormat format : outputFormats()) {
             QCOMPARE(parseOutputFormat(shortName(format)), format);
             if (const auto scale = qualityScale(format))
-                for (int q = std::min(scale->smallest, scale->best); q <= std::max(scale->smallest, scale->best); ++q)
+                for (int q = std::min(scale->smallest, scale->best);
+                     q <= std::max(scale->smallest, scale->best); ++q)
                     QVERIFY(!qualityWords(format, q).empty());
         }
     }
 
     void theEstimateOfSizeIsOfTheRightOrder() {
         // Of formats whose size hardly depends on what is seen.
-        for (const OutputFormat format : {OutputFormat::proresMov, OutputFormat::dnxhrMov, OutputFormat::dpxSequence}) {
-            const fs::path target = clips_.path(QStringLiteral("size")).toStdString() + std::string(extension(format));
+        for (const OutputFormat format :
+             {OutputFormat::proresMov, OutputFormat::dnxhrMov, OutputFormat::dpxSequence}) {
+            const fs::path target =
+                clips_.path(QStringLiteral("size")).toStdString() + std::string(extension(format));
             write(optionsFor(QString::fromStdString(target.string()), format), 24);
             FormatChoice choice(format);
             if (format == OutputFormat::dnxhrMov) choice.quality = 3;
@@ -258,7 +281,9 @@ class TestOutputFormats : public QObject {
                 bytes += fs::file_size(isSequence(format) ? sequenceName(target, n) : target);
             const double told = 24 * bytesPerFrame(choice, 320, 240, source_->facts().layout);
             const double ratio = told / static_cast<double>(bytes);
-            QVERIFY2(ratio > 0.5 && ratio < 2, qPrintable(QStringLiteral("%1 %2").arg(QString::fromLatin1(name(format).data())).arg(ratio)));
+            QVERIFY2(
+                ratio > 0.5 && ratio < 2,
+                qPrintable(QStringLiteral("%1 %2").arg(QString::fromLatin1(name(format).data())).arg(ratio)));
         }
     }
 
@@ -320,7 +345,8 @@ class TestOutputFormats : public QObject {
         QTest::addColumn<int>("scan");
         for (const char* file : {"i.mkv", "i.mov", "i.mp4"})
             for (const OutputScan scan : {OutputScan::topFirst, OutputScan::bottomFirst})
-                QTest::addRow("%s %s", file, name(scan).data()) << QString::fromLatin1(file) << static_cast<int>(scan);
+                QTest::addRow("%s %s", file, name(scan).data())
+                    << QString::fromLatin1(file) << static_cast<int>(scan);
     }
     void interlacedFilesAreTaggedAndLookIt() {
         QFETCH(QString, file);
@@ -338,11 +364,18 @@ class TestOutputFormats : public QObject {
         QCOMPARE(facts.frames, 24);
         QCOMPARE(facts.scan, options.scan);
         // FFmpeg's own detector, which looks at the pictures.
-        const Outcome idet = runProgram(QStringLiteral("ffmpeg"), {QStringLiteral("-i"), target, QStringLiteral("-vf"), QStringLiteral("idet"), QStringLiteral("-f"), QStringLiteral("null"), QStringLiteral("-")});
-        const auto found = QRegularExpression(QStringLiteral("Multi frame detection: TFF:\\s*(\\d+) BFF:\\s*(\\d+) Progressive:\\s*(\\d+)")).match(idet.err);
+        const Outcome idet =
+            runProgram(QStringLiteral("ffmpeg"),
+                       {QStringLiteral("-i"), target, QStringLiteral("-vf"), QStringLiteral("idet"),
+                        QStringLiteral("-f"), QStringLiteral("null"), QStringLiteral("-")});
+        const auto found =
+            QRegularExpression(
+                QStringLiteral("Multi frame detection: TFF:\\s*(\\d+) BFF:\\s*(\\d+) Progressive:\\s*(\\d+)"))
+                .match(idet.err);
         QVERIFY(found.hasMatch());
         const int own = found.captured(static_cast<OutputScan>(scan) == OutputScan::topFirst ? 1 : 2).toInt();
-        const int other = found.captured(static_cast<OutputScan>(scan) == OutputScan::topFirst ? 2 : 1).toInt();
+        const int other =
+            found.captured(static_cast<OutputScan>(scan) == OutputScan::topFirst ? 2 : 1).toInt();
         QVERIFY2(own >= 20 && other == 0, qPrintable(found.captured()));
     }
 
@@ -364,12 +397,14 @@ class TestOutputFormats : public QObject {
             QCOMPARE(index->frames(), 30);
             // Which film frames the upper and lower lines of the five frames are.
             const std::vector<std::pair<int, int>> wanted =
-                scan == OutputScan::pulldown32 ? std::vector<std::pair<int, int>>{{0, 0}, {1, 1}, {1, 2}, {2, 3}, {3, 3}}
-                                               : std::vector<std::pair<int, int>>{{0, 0}, {1, 1}, {1, 2}, {2, 2}, {3, 3}};
+                scan == OutputScan::pulldown32
+                    ? std::vector<std::pair<int, int>>{{0, 0}, {1, 1}, {1, 2}, {2, 3}, {3, 3}}
+                    : std::vector<std::pair<int, int>>{{0, 0}, {1, 1}, {1, 2}, {2, 2}, {3, 3}};
             FrameSource back(index, std::size_t{8} << 20);
             for (int n = 0; n < 30; ++n) {
                 const auto [upper, lower] = wanted[static_cast<std::size_t>(n % 5)];
-                const Image expected = woven(*source_->frame(n / 5 * 4 + upper), *source_->frame(n / 5 * 4 + lower));
+                const Image expected =
+                    woven(*source_->frame(n / 5 * 4 + upper), *source_->frame(n / 5 * 4 + lower));
                 QVERIFY(rawSamples(*back.frame(n)) == rawSamples(expected));
             }
         }

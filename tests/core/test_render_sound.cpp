@@ -46,12 +46,12 @@ RenderPart partOf(const QString& clip, const Rational& speed, const Cleanup& cle
 /// All sound of a file from its first picture on as ffmpeg decodes it: one channel, 48 kHz.
 std::vector<float> soundIn(const QString& file, int channel = 0) {
     QProcess ffmpeg;
-    ffmpeg.start(QStringLiteral("ffmpeg"),
-                 {QStringLiteral("-v"), QStringLiteral("error"), QStringLiteral("-copyts"), QStringLiteral("-i"), file,
-                  QStringLiteral("-map"), QStringLiteral("0:a:0"), QStringLiteral("-af"),
-                  QStringLiteral("aresample=async=1:first_pts=0,pan=mono|c0=c%1").arg(channel),
-                  QStringLiteral("-ar"), QStringLiteral("48000"), QStringLiteral("-f"), QStringLiteral("f32le"),
-                  QStringLiteral("-")});
+    ffmpeg.start(
+        QStringLiteral("ffmpeg"),
+        {QStringLiteral("-v"), QStringLiteral("error"), QStringLiteral("-copyts"), QStringLiteral("-i"), file,
+         QStringLiteral("-map"), QStringLiteral("0:a:0"), QStringLiteral("-af"),
+         QStringLiteral("aresample=async=1:first_pts=0,pan=mono|c0=c%1").arg(channel), QStringLiteral("-ar"),
+         QStringLiteral("48000"), QStringLiteral("-f"), QStringLiteral("f32le"), QStringLiteral("-")});
     ffmpeg.waitForFinished();
     const QByteArray bytes = ffmpeg.readAllStandardOutput();
     std::vector<float> samples(static_cast<std::size_t>(bytes.size()) / sizeof(float));
@@ -78,8 +78,8 @@ std::int64_t firstLoud(const std::vector<float>& samples, std::int64_t from, flo
 double strength(const std::vector<float>& samples, double from, double to) {
     double sum = 0;
     std::size_t count = 0;
-    for (auto i = static_cast<std::size_t>(from * 48000); i < std::min(samples.size(), static_cast<std::size_t>(to * 48000));
-         ++i, ++count)
+    for (auto i = static_cast<std::size_t>(from * 48000);
+         i < std::min(samples.size(), static_cast<std::size_t>(to * 48000)); ++i, ++count)
         sum += static_cast<double>(samples[i]) * static_cast<double>(samples[i]);
     return count > 0 ? std::sqrt(sum / static_cast<double>(count)) : 0;
 }
@@ -103,7 +103,8 @@ class TestRenderSound : public QObject {
                             QStringLiteral("-c:v"), QStringLiteral("ffv1"), QStringLiteral("-c:a"),
                             QStringLiteral("pcm_f32le")});
     }
-    RenderReport render(std::vector<RenderPart> parts, const QString& target, RenderOptions options = {}) const {
+    RenderReport render(std::vector<RenderPart> parts, const QString& target,
+                        RenderOptions options = {}) const {
         options.target = target.toStdString();
         if (options.format == FormatChoice()) options.format = formatForTarget(options.target);
         options.rate = Rate(frameRate, 1);
@@ -161,7 +162,8 @@ class TestRenderSound : public QObject {
                                    QStringLiteral("color=c=gray:s=64x48:r=24"), 2, QStringLiteral("44100"));
         const QString target = clips_.path(QStringLiteral("own.mkv"));
         render({partOf(noise, 1)}, target);
-        QCOMPARE(probed(target, QStringLiteral("a:0"), QStringLiteral("sample_rate")), QStringLiteral("44100"));
+        QCOMPARE(probed(target, QStringLiteral("a:0"), QStringLiteral("sample_rate")),
+                 QStringLiteral("44100"));
         const SoundForm form{44100, 2, 0};
         const Sound before = readSound(buildIndex(noise.toStdString()), 0, 2, form);
         const Sound after = readSound(buildIndex(target.toStdString()), 0, 2, form);
@@ -171,7 +173,8 @@ class TestRenderSound : public QObject {
         RenderOptions options;
         options.usualSoundRate = true;
         render({partOf(noise, 1)}, target, options);
-        QCOMPARE(probed(target, QStringLiteral("a:0"), QStringLiteral("sample_rate")), QStringLiteral("48000"));
+        QCOMPARE(probed(target, QStringLiteral("a:0"), QStringLiteral("sample_rate")),
+                 QStringLiteral("48000"));
     }
 
     void itIsAsLongAsThePicturesAtAnySpeed_data() {
@@ -207,7 +210,8 @@ class TestRenderSound : public QObject {
             render({partOf(tone, Rational(percent, 100))}, target, options);
             const std::vector<float> taped = soundIn(target);
             QVERIFY2(std::abs(pitch(taped) - 6.0 * percent) <= 2, qPrintable(QString::number(pitch(taped))));
-            QVERIFY(std::abs(strength(taped, 0.2, 1.2) - 0.5 / std::numbers::sqrt2) < 0.01); // no louder, no softer
+            QVERIFY(std::abs(strength(taped, 0.2, 1.2) - 0.5 / std::numbers::sqrt2) <
+                    0.01); // no louder, no softer
             options.sound = SoundUse::ownPitch;
             render({partOf(tone, Rational(percent, 100))}, target, options);
             QVERIFY(std::abs(pitch(soundIn(target)) - 600) <= 12);
@@ -231,8 +235,8 @@ class TestRenderSound : public QObject {
                                   QStringLiteral("color=c=gray:s=64x48:r=24"), 3);
         RenderPart part = partOf(tone, 1);
         Timing timing{.sourceRate = Rate(24, 1), .outputRate = Rate(24, 1), .from = 0, .to = 71, .speed = 1};
-        timing.keys = withRamp(timing.asKeys(),
-                               {.from = Rational(24), .to = Rational(48), .step = Rational(1, 2), .ease = {}});
+        timing.keys = withRamp(
+            timing.asKeys(), {.from = Rational(24), .to = Rational(48), .step = Rational(1, 2), .ease = {}});
         const auto plan = std::make_shared<const FramePlan>(makePlan(timing, Method::sample, 72));
         part.frames = std::make_shared<const PlannedFrames>(
             plan, FrameMaker(openSource(tone), std::make_shared<VectorStore>(), plan->settings));
@@ -248,8 +252,9 @@ class TestRenderSound : public QObject {
 
     void soundOfFramesTakenOutGoesWithThem() {
         // A rising count of clicks would be hard to follow; a tone in the second that is taken out is not.
-        const QString marked = clip("marked.mkv", QStringLiteral("'if(between(t,1,2),0.5*sin(2*PI*900*t),0)'"),
-                                    QStringLiteral("color=c=gray:s=64x48:r=24"), 3);
+        const QString marked =
+            clip("marked.mkv", QStringLiteral("'if(between(t,1,2),0.5*sin(2*PI*900*t),0)'"),
+                 QStringLiteral("color=c=gray:s=64x48:r=24"), 3);
         Cleanup cleanup;
         for (std::int64_t frame = 24; frame < 48; ++frame)
             cleanup.decisions.push_back({.frame = frame, .kind = CleanupKind::takeOut});
@@ -272,22 +277,25 @@ class TestRenderSound : public QObject {
             {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
              QStringLiteral("color=c=gray:s=64x48:r=24:d=1"), QStringLiteral("-f"), QStringLiteral("lavfi"),
              QStringLiteral("-i"),
-             QStringLiteral("aevalsrc=0.1*sin(900*t)|0.2*sin(900*t)|0.3*sin(900*t)|0.4*sin(900*t)|0.5*sin(900*t)"
-                            "|0.6*sin(900*t):c=5.1:s=48000:d=1"),
+             QStringLiteral(
+                 "aevalsrc=0.1*sin(900*t)|0.2*sin(900*t)|0.3*sin(900*t)|0.4*sin(900*t)|0.5*sin(900*t)"
+                 "|0.6*sin(900*t):c=5.1:s=48000:d=1"),
              QStringLiteral("-c:v"), QStringLiteral("mjpeg"), QStringLiteral("-c:a"),
              QStringLiteral("pcm_s24le")});
         const QString target = clips_.path(QStringLiteral("surround_out.mov"));
         render({partOf(surround, 1)}, target);
         QCOMPARE(probed(target, QStringLiteral("a:0"), QStringLiteral("channels")), QStringLiteral("6"));
-        QCOMPARE(probed(target, QStringLiteral("a:0"), QStringLiteral("channel_layout")), QStringLiteral("5.1"));
+        QCOMPARE(probed(target, QStringLiteral("a:0"), QStringLiteral("channel_layout")),
+                 QStringLiteral("5.1"));
         for (int c = 0; c < 6; ++c)
-            QVERIFY(std::abs(strength(soundIn(target, c), 0.1, 0.9) - 0.1 * (c + 1) / std::numbers::sqrt2) < 2e-3);
+            QVERIFY(std::abs(strength(soundIn(target, c), 0.1, 0.9) - 0.1 * (c + 1) / std::numbers::sqrt2) <
+                    2e-3);
     }
 
     void aReelIsSilentWhereAShotIs() {
-        const QString mute = clips_.moving(QStringLiteral("mute.mkv"), 24,
-                                           {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
-                                           QStringLiteral("64x48"));
+        const QString mute =
+            clips_.moving(QStringLiteral("mute.mkv"), 24, {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
+                          QStringLiteral("64x48"));
         const QString target = clips_.path(QStringLiteral("reel.mov"));
         render({partOf(mute, 1), partOf(clicks_, 1)}, target);
         const std::vector<float> heard = soundIn(target);
@@ -297,13 +305,13 @@ class TestRenderSound : public QObject {
     }
 
     void beyondTheEndOfTheSoundThereIsSilence() {
-        const QString brief = clips_.make(
-            QStringLiteral("brief.mkv"),
-            {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
-             QStringLiteral("color=c=gray:s=64x48:r=24:d=3"), QStringLiteral("-f"), QStringLiteral("lavfi"),
-             QStringLiteral("-i"), QStringLiteral("aevalsrc=0.5*sin(900*t):s=48000:d=1"),
-             QStringLiteral("-c:v"), QStringLiteral("ffv1"), QStringLiteral("-c:a"),
-             QStringLiteral("pcm_s16le")});
+        const QString brief =
+            clips_.make(QStringLiteral("brief.mkv"),
+                        {QStringLiteral("-f"), QStringLiteral("lavfi"), QStringLiteral("-i"),
+                         QStringLiteral("color=c=gray:s=64x48:r=24:d=3"), QStringLiteral("-f"),
+                         QStringLiteral("lavfi"), QStringLiteral("-i"),
+                         QStringLiteral("aevalsrc=0.5*sin(900*t):s=48000:d=1"), QStringLiteral("-c:v"),
+                         QStringLiteral("ffv1"), QStringLiteral("-c:a"), QStringLiteral("pcm_s16le")});
         const QString target = clips_.path(QStringLiteral("brief.mov"));
         render({partOf(brief, 1)}, target);
         const std::vector<float> heard = soundIn(target);
@@ -316,7 +324,8 @@ class TestRenderSound : public QObject {
         const QString target = clips_.path(QStringLiteral("pictures_####.png"));
         render({partOf(clicks_, 1)}, target);
         const QString wav = clips_.path(QStringLiteral("pictures.wav"));
-        QCOMPARE(probed(wav, QStringLiteral("a:0"), QStringLiteral("codec_name")), QStringLiteral("pcm_s24le"));
+        QCOMPARE(probed(wav, QStringLiteral("a:0"), QStringLiteral("codec_name")),
+                 QStringLiteral("pcm_s24le"));
         QCOMPARE(static_cast<std::int64_t>(soundIn(wav).size()), std::int64_t{4} * 48000);
         // Neither pictures nor sound are replaced unasked.
         QVERIFY_THROWS_EXCEPTION(Error, render({partOf(clicks_, 1)}, target));

@@ -27,9 +27,21 @@ class TestRenderWork : public QObject {
         RenderWork work;
         work.name = "slow";
         work.asked = "17";
-        WorkShot of{.shot = shotOf("/films/heron.mp4"), .timing = {.sourceRate = Rate(24000, 1001), .outputRate = Rate(25, 1), .from = 3, .to = 90, .speed = Rational(1, 3)}};
+        WorkShot of{.shot = shotOf("/films/heron.mp4"),
+                    .timing = {.sourceRate = Rate(24000, 1001),
+                               .outputRate = Rate(25, 1),
+                               .from = 3,
+                               .to = 90,
+                               .speed = Rational(1, 3)}};
         of.shot.speed = Rational(1, 3);
-        of.shot.edit = EditPlace{.list = "/films/list.edl", .title = "T", .track = "V", .event = 4, .rate = Rate(25, 1), .recordIn = 90000, .recordOut = 90100, .reel = "A1"};
+        of.shot.edit = EditPlace{.list = "/films/list.edl",
+                                 .title = "T",
+                                 .track = "V",
+                                 .event = 4,
+                                 .rate = Rate(25, 1),
+                                 .recordIn = 90000,
+                                 .recordOut = 90100,
+                                 .reel = "A1"};
         of.found = GapFindings{.cuts = {4, 9}, .repeats = {5}, .shakes = {{7, 0.5F, -1.25F, 3, 4, 0.75F}}};
         of.uncleanedCuts = {4};
         of.first = 2;
@@ -95,12 +107,14 @@ class TestRenderWork : public QObject {
             }
             return std::string();
         };
-        QVERIFY(refused("\"yarngapWork\": 1", "\"yarngapWork\": 9").find("another version") != std::string::npos);
+        QVERIFY(refused("\"yarngapWork\": 1", "\"yarngapWork\": 9").find("another version") !=
+                std::string::npos);
         QVERIFY(refused("\"depth\": -16", "\"depth\": 9").find("bit") != std::string::npos);
         QVERIFY(refused("\"name\": \"exr\"", "\"name\": \"avi\"").find("format: name") != std::string::npos);
         QVERIFY(refused("\"sound\": \"tape\"", "\"sound\": \"loud\"").find("sound") != std::string::npos);
         QVERIFY(refused("\"first\": 2", "\"first\": -2").find("first") != std::string::npos);
-        QVERIFY(refused("\"start\": \"01:02:03:04\"", "\"start\": \"soon\"").find("timecode") != std::string::npos);
+        QVERIFY(refused("\"start\": \"01:02:03:04\"", "\"start\": \"soon\"").find("timecode") !=
+                std::string::npos);
         for (std::size_t cut = 0; cut < text.size(); cut += 97)
             QVERIFY_THROWS_EXCEPTION(Error, parseWork(text.substr(0, cut), "/", "job"));
     }
@@ -108,8 +122,9 @@ class TestRenderWork : public QObject {
     void aQueueComesBackTheSame() {
         const fs::path file = clips_.path(QStringLiteral("state/queue.json")).toStdString();
         QVERIFY(loadQueue(file).empty());
-        std::vector<QueuedRender> queue{{.number = 3, .work = work(), .state = QueuedRender::State::paused, .outcome = "Paused."},
-                                        {.number = 7, .work = work(), .outcome = {}}};
+        std::vector<QueuedRender> queue{
+            {.number = 3, .work = work(), .state = QueuedRender::State::paused, .outcome = "Paused."},
+            {.number = 7, .work = work(), .outcome = {}}};
         saveQueue(queue, file);
         QVERIFY(loadQueue(file) == queue);
         putBytes(QString::fromStdString(file.string()), "{}");
@@ -122,7 +137,8 @@ class TestRenderWork : public QObject {
         const Project back = parseProject(projectText(project, "/films"), "/films", "project");
         QVERIFY(back.shots.front().edit == project.shots.front().edit);
         project.shots.front().edit->list.clear();
-        QVERIFY(parseProject(projectText(project, "/films"), "/films", "project").shots.front().edit == project.shots.front().edit);
+        QVERIFY(parseProject(projectText(project, "/films"), "/films", "project").shots.front().edit ==
+                project.shots.front().edit);
     }
 
     void namesAreFilledIn() {
@@ -130,7 +146,8 @@ class TestRenderWork : public QObject {
         Timing timing = work().shots.front().timing;
         timing.speed = Rational(1, 4);
         const std::string folder = clips_.path(QString()).toStdString();
-        QCOMPARE(fileNamed("{shot}_{method}_{speed}_{rate}.mkv", shot, timing), fs::path("heron_flow_25_25.mkv"));
+        QCOMPARE(fileNamed("{shot}_{method}_{speed}_{rate}.mkv", shot, timing),
+                 fs::path("heron_flow_25_25.mkv"));
         QCOMPARE(fileNamed("{shot}_{frame:4}.png", shot, timing), fs::path("heron_####.png"));
         timing.speed = Rational(1, 3);
         QCOMPARE(fileNamed("{speed}.mkv", shot, timing), fs::path("33.3.mkv"));
@@ -147,24 +164,32 @@ class TestRenderWork : public QObject {
     }
 
     void aChangedFileIsNotTakenForTheOneMeant() {
-        const QString clip = clips_.moving(QStringLiteral("wren.mkv"), 6, {QStringLiteral("-c:v"), QStringLiteral("ffv1")}, QStringLiteral("64x48"));
-        const WorkMeans means{.vectors = std::make_shared<VectorStore>(), .known = std::make_shared<KnownMedia>()};
+        const QString clip =
+            clips_.moving(QStringLiteral("wren.mkv"), 6, {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
+                          QStringLiteral("64x48"));
+        const WorkMeans means{.vectors = std::make_shared<VectorStore>(),
+                              .known = std::make_shared<KnownMedia>()};
         const MediaIndex index = buildIndex(clip.toStdString());
         RenderWork of;
         of.shots.push_back({.shot = shotOf(clip.toStdString()), .timing = {}});
         of.shots[0].timing = of.shots[0].shot.timing(index.facts.rate, index.frames());
-        of.targets.push_back({clips_.path(QStringLiteral("wren_out.mkv")).toStdString(), OutputFormat::ffv1Mkv});
+        of.targets.push_back(
+            {clips_.path(QStringLiteral("wren_out.mkv")).toStdString(), OutputFormat::ffv1Mkv});
         const RenderWork ready = prepared(of, means, {});
         QVERIFY(ready.shots[0].found.has_value());
         QCOMPARE(ready.shots[0].shot.identity, index.identity);
         QCOMPARE(partsOf(ready, means, {}).size(), std::size_t{1});
-        clips_.moving(QStringLiteral("wren.mkv"), 6, {QStringLiteral("-c:v"), QStringLiteral("ffv1")}, QStringLiteral("80x48"));
+        clips_.moving(QStringLiteral("wren.mkv"), 6, {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
+                      QStringLiteral("80x48"));
         QVERIFY_THROWS_EXCEPTION(Error, partsOf(ready, means, {}));
     }
 
     void fieldsAreMadeAtTwiceTheRate() {
-        const QString clip = clips_.moving(QStringLiteral("kite.mkv"), 12, {QStringLiteral("-c:v"), QStringLiteral("ffv1")}, QStringLiteral("64x48"));
-        const WorkMeans means{.vectors = std::make_shared<VectorStore>(), .known = std::make_shared<KnownMedia>()};
+        const QString clip =
+            clips_.moving(QStringLiteral("kite.mkv"), 12, {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
+                          QStringLiteral("64x48"));
+        const WorkMeans means{.vectors = std::make_shared<VectorStore>(),
+                              .known = std::make_shared<KnownMedia>()};
         const MediaIndex index = buildIndex(clip.toStdString());
         RenderWork of;
         of.shots.push_back({.shot = shotOf(clip.toStdString()), .timing = {}});
@@ -172,7 +197,8 @@ class TestRenderWork : public QObject {
         of.shots[0].shot.speed = Rational(1, 2);
         of.shots[0].timing = of.shots[0].shot.timing(index.facts.rate, index.frames());
         of.settings.scan = OutputScan::topFirst;
-        of.targets.push_back({clips_.path(QStringLiteral("kite_out.mkv")).toStdString(), OutputFormat::ffv1Mkv});
+        of.targets.push_back(
+            {clips_.path(QStringLiteral("kite_out.mkv")).toStdString(), OutputFormat::ffv1Mkv});
         const RenderWork ready = prepared(of, means, {});
         const auto parts = partsOf(ready, means, {});
         QCOMPARE(parts.front().count(), 48);

@@ -33,13 +33,16 @@ class TestSlices : public QObject {
                             .to = 19,
                             .speed = Rational(1, 2)};
         const auto plan = std::make_shared<const FramePlan>(makePlan(timing, method, 20));
-        RenderPart part{"clip", std::make_shared<const PlannedFrames>(
-                                    plan, FrameMaker(source, std::make_shared<VectorStore>(), plan->settings))};
+        RenderPart part{"clip",
+                        std::make_shared<const PlannedFrames>(
+                            plan, FrameMaker(source, std::make_shared<VectorStore>(), plan->settings))};
         part.index = std::make_shared<const MediaIndex>(buildIndex(clip_.toStdString()));
         part.axis = std::make_shared<const SourceAxis>(*part.index, Interpretation());
         return part;
     }
-    [[nodiscard]] fs::path path(const char* name) const { return clips_.path(QString::fromLatin1(name)).toStdString(); }
+    [[nodiscard]] fs::path path(const char* name) const {
+        return clips_.path(QString::fromLatin1(name)).toStdString();
+    }
     [[nodiscard]] static RenderOptions into(const fs::path& target, std::optional<SliceUse> slices = {}) {
         RenderOptions options{target, formatForTarget(target), Rate(24, 1)};
         options.timecode = "01:00:00:00";
@@ -48,7 +51,9 @@ class TestSlices : public QObject {
         if (options.slices) options.slices->folder = SliceFolder::beside(target);
         return options;
     }
-    static QByteArray bytesOf(const fs::path& file) { return test::bytesOf(QString::fromStdString(file.string())); }
+    static QByteArray bytesOf(const fs::path& file) {
+        return test::bytesOf(QString::fromStdString(file.string()));
+    }
 
   private Q_SLOTS:
     void initTestCase() {
@@ -88,7 +93,8 @@ class TestSlices : public QObject {
         const fs::path whole = path(qPrintable(name));
         const fs::path sliced = path(qPrintable(QStringLiteral("sliced_") + name));
         RenderJob({part()}, into(whole)).run();
-        const RenderReport report = RenderJob({part()}, into(sliced, SliceUse{.folder = {}, .count = 4, .only = {}})).run();
+        const RenderReport report =
+            RenderJob({part()}, into(sliced, SliceUse{.folder = {}, .count = 4, .only = {}})).run();
         QCOMPARE(report.frames, 40);
         QCOMPARE(report.resumed, 0);
         QCOMPARE(report.originals, 20);
@@ -106,7 +112,8 @@ class TestSlices : public QObject {
             RenderJob({part()}, into(target("whole"))).run();
             RenderJob({part()}, into(target("sliced"), SliceUse{.folder = {}, .count = 3, .only = {}})).run();
             for (int n = 0; n < 40; ++n)
-                QVERIFY(bytesOf(sequenceName(target("whole"), n)) == bytesOf(sequenceName(target("sliced"), n)));
+                QVERIFY(bytesOf(sequenceName(target("whole"), n)) ==
+                        bytesOf(sequenceName(target("sliced"), n)));
             QVERIFY(bytesOf(soundBeside(target("whole"))) == bytesOf(soundBeside(target("sliced"))));
         }
     }
@@ -122,8 +129,11 @@ class TestSlices : public QObject {
             QCOMPARE(report.resumed, 0);
         }
         // What is there is not made again.
-        QCOMPARE(RenderJob({part()}, into(target, SliceUse{.folder = {}, .count = 4, .only = 1})).run().resumed, 10);
-        RenderJob({part()}, into(target, SliceUse{.folder = {}, .count = 4, .only = {}, .joinsOnly = true})).run();
+        QCOMPARE(
+            RenderJob({part()}, into(target, SliceUse{.folder = {}, .count = 4, .only = 1})).run().resumed,
+            10);
+        RenderJob({part()}, into(target, SliceUse{.folder = {}, .count = 4, .only = {}, .joinsOnly = true}))
+            .run();
         QVERIFY(bytesOf(whole) == bytesOf(target));
     }
 
@@ -184,7 +194,8 @@ class TestSlices : public QObject {
             RenderJob({part()}, into(target, SliceUse{.folder = {}, .count = 4, .only = n})).run();
         // Another method: the originals are as before, but no slice consists of them alone.
         const RenderReport other =
-            RenderJob({part(Method::sample)}, into(target, SliceUse{.folder = {}, .count = 4, .only = {}})).run();
+            RenderJob({part(Method::sample)}, into(target, SliceUse{.folder = {}, .count = 4, .only = {}}))
+                .run();
         QCOMPARE(other.resumed, 0);
         QCOMPARE(other.repeats, 20);
     }
@@ -218,8 +229,8 @@ class TestSlices : public QObject {
         const fs::path pictures = path("both_###.png");
         for (const bool sliced : {false, true}) {
             fs::remove(video);
-            RenderOptions options =
-                into(video, sliced ? std::optional(SliceUse{.folder = {}, .count = 3, .only = {}}) : std::nullopt);
+            RenderOptions options = into(
+                video, sliced ? std::optional(SliceUse{.folder = {}, .count = 3, .only = {}}) : std::nullopt);
             options.also.push_back({pictures, OutputFormat::pngSequence, true});
             QCOMPARE(RenderJob({part()}, options).run().frames, 40);
             QCOMPARE(buildIndex(video).frames(), 40);

@@ -58,14 +58,14 @@ class TestFarm : public QObject {
         return QTest::qWaitFor([&] { return wanted(stateOf(target)); }, longest);
     }
     [[nodiscard]] QStringList command(const QString& target, int slices) const {
-        return {QStringLiteral("render"), clip_,   QStringLiteral("--speed"),  QStringLiteral("25%"),
+        return {QStringLiteral("render"), clip_,  QStringLiteral("--speed"),  QStringLiteral("25%"),
                 QStringLiteral("-o"),     target, QStringLiteral("--slices"), QString::number(slices),
                 QStringLiteral("--farm")};
     }
     [[nodiscard]] QByteArray straight(const QString& name) const {
         const QString target = clips_.path(name);
-        const Outcome o = run({QStringLiteral("render"), clip_, QStringLiteral("--speed"), QStringLiteral("25%"),
-                               QStringLiteral("-o"), target});
+        const Outcome o = run({QStringLiteral("render"), clip_, QStringLiteral("--speed"),
+                               QStringLiteral("25%"), QStringLiteral("-o"), target});
         return o.status == 0 ? bytesOf(target) : QByteArray();
     }
 
@@ -126,7 +126,8 @@ class TestFarm : public QObject {
         QVERIFY(QFile::rename(away, clip_));
         const State state = stateOf(target);
         QVERIFY(state.failed > 0);
-        const Outcome log = run({QStringLiteral("farm"), target, QStringLiteral("--log"), QStringLiteral("2")});
+        const Outcome log =
+            run({QStringLiteral("farm"), target, QStringLiteral("--log"), QStringLiteral("2")});
         QVERIFY2(log.out.contains("clip.mkv"), log.out); // which file is missing
         QVERIFY(run({QStringLiteral("farm"), target, QStringLiteral("--retry")}).status == 0);
         QVERIFY(comesTo(target, [](const State& s) { return s.join == QStringLiteral("done"); }));
@@ -140,7 +141,9 @@ class TestFarm : public QObject {
         const Outcome twice = run(command(target, 12));
         QVERIFY2(twice.isRefusal() && twice.err.contains(QStringLiteral("already")), twice.told());
         QVERIFY(run({QStringLiteral("farm"), target, QStringLiteral("--cancel")}).status == 0);
-        QVERIFY(comesTo(target, [](const State& s) { return s.running == 0 && s.waiting == 0 && s.join == QStringLiteral("failed"); }));
+        QVERIFY(comesTo(target, [](const State& s) {
+            return s.running == 0 && s.waiting == 0 && s.join == QStringLiteral("failed");
+        }));
         QVERIFY(!QFile::exists(target));
         const Outcome queue = runProgram(QStringLiteral("squeue"), {QStringLiteral("--noheader")});
         QVERIFY2(queue.out.trimmed().isEmpty(), queue.out);

@@ -58,7 +58,8 @@ void RenderController::keepIn(const QString& file) {
             for (QueuedRender& job : kept) {
                 if (job.state == QueuedRender::State::running || job.state == QueuedRender::State::waiting) {
                     job.state = QueuedRender::State::paused;
-                    job.outcome = tr("The program ended before it was done. Finished parts are kept.").toStdString();
+                    job.outcome =
+                        tr("The program ended before it was done. Finished parts are kept.").toStdString();
                 }
             }
             // Behind them those that were added meanwhile.
@@ -129,7 +130,8 @@ void RenderController::pause(std::int64_t number) {
 
 void RenderController::goOn(std::int64_t number) {
     QueuedRender* job = entry(number);
-    if (!job || job->state == QueuedRender::State::waiting || job->state == QueuedRender::State::running) return;
+    if (!job || job->state == QueuedRender::State::waiting || job->state == QueuedRender::State::running)
+        return;
     job->state = QueuedRender::State::waiting;
     job->outcome.clear();
     changeQueue();
@@ -212,9 +214,8 @@ void RenderController::run(std::int64_t number, const RenderWork& work, const st
         options.inputs.add(ready.spared);
         options.onThreadStart = yieldToInterface;
         if (isLong(parts))
-            options.slices = SliceUse{.folder = slicesOfWork(ready).path(),
-                                      .count = usualSliceCount(framesOf(parts)),
-                                      .only = {}};
+            options.slices = SliceUse{
+                .folder = slicesOfWork(ready).path(), .count = usualSliceCount(framesOf(parts)), .only = {}};
         RenderJob job(std::move(parts), std::move(options));
         auto lastShown = std::chrono::steady_clock::now();
         const auto onProgress = [&](const RenderProgress& p) {
@@ -268,7 +269,8 @@ void RenderController::end(std::int64_t number, Ending ending, const QString& ou
         using State = QueuedRender::State;
         const bool paused = ending == Ending::cancelled && pausing_;
         if (ending == Ending::cancelled)
-            outcome_ = paused ? tr("Paused. Finished parts are kept.") : tr("Cancelled; nothing was written.");
+            outcome_ =
+                paused ? tr("Paused. Finished parts are kept.") : tr("Cancelled; nothing was written.");
         job->state = ending == Ending::done     ? State::done
                      : ending == Ending::failed ? State::failed
                      : paused                   ? State::paused
@@ -285,7 +287,8 @@ void RenderController::end(std::int64_t number, Ending ending, const QString& ou
 
 void RenderController::tellDesktop(const QString& outcome) const {
     // The freedesktop.org interface for notifications; where nobody listens nothing happens.
-    if (QApplication::activeWindow() || QGuiApplication::platformName() == QStringLiteral("offscreen")) return;
+    if (QApplication::activeWindow() || QGuiApplication::platformName() == QStringLiteral("offscreen"))
+        return;
     QDBusMessage call = QDBusMessage::createMethodCall(
         QStringLiteral("org.freedesktop.Notifications"), QStringLiteral("/org/freedesktop/Notifications"),
         QStringLiteral("org.freedesktop.Notifications"), QStringLiteral("Notify"));

@@ -35,8 +35,8 @@ class RenderController : public QObject {
 
     /// What frames are made with.
     void setMeans(const WorkMeans& means) { means_ = means; }
-    /// Reads the queue that was kept in `file`, in the background, and keeps this one there from now on. What ran when the
-    /// program ended is paused.
+    /// Reads the queue that was kept in `file`, in the background, and keeps this one there from now on. What
+    /// ran when the program ended is paused.
     void keepIn(const QString& file);
 
     [[nodiscard]] const std::vector<QueuedRender>& queue() const { return queue_; }
@@ -44,10 +44,10 @@ class RenderController : public QObject {
 
     /// Puts a render behind all others; it begins when they are over. Its number.
     std::int64_t add(RenderWork work);
-    void cancel(std::int64_t number);  ///< parts that are finished go
-    void pause(std::int64_t number);   ///< they stay
-    void goOn(std::int64_t number);    ///< after a pause, a failure or a cancel
-    void remove(std::int64_t number);  ///< one that does not run
+    void cancel(std::int64_t number); ///< parts that are finished go
+    void pause(std::int64_t number);  ///< they stay
+    void goOn(std::int64_t number);   ///< after a pause, a failure or a cancel
+    void remove(std::int64_t number); ///< one that does not run
     /// Moves a waiting one by so many places.
     void move(std::int64_t number, int by);
     void removeOver(); ///< all that are over

@@ -142,19 +142,22 @@ void OutputSettings::fillFormats() {
             also_->addItem(text(name(format)), static_cast<int>(format));
         } else if (model) {
             model->item(format_->count() - 1)->setEnabled(false);
-            format_->setItemData(format_->count() - 1,
-                                 tr("Its encoder is missing on this machine. Install Debian's package libavcodec59."),
-                                 Qt::ToolTipRole);
+            format_->setItemData(
+                format_->count() - 1,
+                tr("Its encoder is missing on this machine. Install Debian's package libavcodec59."),
+                Qt::ToolTipRole);
         }
     }
     for (const OutputScan scan : scans)
         scan_->addItem(words(scan), static_cast<int>(scan));
-    scan_->setToolTip(tr("Interlaced: each field is made at its own moment. Pulldown: film frames in 29.97 fps."));
+    scan_->setToolTip(
+        tr("Interlaced: each field is made at its own moment. Pulldown: film frames in 29.97 fps."));
     for (const SoundUse use : uses)
         sound_->addItem(words(use), static_cast<int>(use));
     sound_->setToolTip(tr("Its own pitch: stretched along with the pictures. Like tape: slower is lower."));
-    for (const ExrCompression c : {ExrCompression::none, ExrCompression::rle, ExrCompression::zips, ExrCompression::zip,
-                                   ExrCompression::piz, ExrCompression::pxr24, ExrCompression::b44, ExrCompression::dwaa})
+    for (const ExrCompression c :
+         {ExrCompression::none, ExrCompression::rle, ExrCompression::zips, ExrCompression::zip,
+          ExrCompression::piz, ExrCompression::pxr24, ExrCompression::b44, ExrCompression::dwaa})
         compression_->addItem(text(name(c)), static_cast<int>(c));
     for (const TimecodeUse use : {TimecodeUse::ofSource, TimecodeUse::fromStart, TimecodeUse::none})
         timecode_->addItem(use == TimecodeUse::ofSource    ? tr("of the source")
@@ -172,16 +175,17 @@ void OutputSettings::connectParts() {
         });
     };
     onChoice(format_, [](RenderSettings& s, int v) { s.format = static_cast<OutputFormat>(v); });
-    onChoice(depth_, [](RenderSettings& s, int v) {
-        s.format.depth = v == 0 ? std::nullopt : std::optional(v);
-    });
+    onChoice(depth_,
+             [](RenderSettings& s, int v) { s.format.depth = v == 0 ? std::nullopt : std::optional(v); });
     onChoice(chroma_, [](RenderSettings& s, int v) {
         s.format.chroma = v < 0 ? std::nullopt : std::optional(static_cast<Chroma>(v));
     });
-    onChoice(compression_, [](RenderSettings& s, int v) { s.format.compression = static_cast<ExrCompression>(v); });
+    onChoice(compression_,
+             [](RenderSettings& s, int v) { s.format.compression = static_cast<ExrCompression>(v); });
     onChoice(scan_, [](RenderSettings& s, int v) { s.scan = static_cast<OutputScan>(v); });
     onChoice(sound_, [](RenderSettings& s, int v) { s.sound = static_cast<SoundUse>(v); });
-    onChoice(soundFormat_, [](RenderSettings& s, int v) { s.format.soundCodec = static_cast<SoundCodec>(v); });
+    onChoice(soundFormat_,
+             [](RenderSettings& s, int v) { s.format.soundCodec = static_cast<SoundCodec>(v); });
     onChoice(timecode_, [](RenderSettings& s, int v) { s.timecode = static_cast<TimecodeUse>(v); });
     connect(also_, &QComboBox::activated, this, &OutputSettings::changed);
     connect(quality_, &QSlider::valueChanged, this, [this](int place) {
@@ -260,9 +264,10 @@ void OutputSettings::showFormat() {
         const int quality = choice.quality.value_or(scale->usual);
         quality_->setRange(0, std::abs(scale->best - scale->smallest));
         quality_->setValue(std::abs(quality - scale->smallest));
-        qualityWords_->setText(!choice.quality && !scale->steps.empty()
-                                   ? tr("as the frames need it (%1)").arg(text(qualityWords(choice.format, quality)))
-                                   : text(qualityWords(choice.format, quality)));
+        qualityWords_->setText(
+            !choice.quality && !scale->steps.empty()
+                ? tr("as the frames need it (%1)").arg(text(qualityWords(choice.format, quality)))
+                : text(qualityWords(choice.format, quality)));
     }
     std::vector<std::pair<QString, int>> depths;
     for (const int depth : depthsOf(choice.format))
@@ -302,7 +307,8 @@ void OutputSettings::showRest() {
     if (settings_.format.depth && *settings_.format.depth == 8)
         told << tr("8 bit shows bands in smooth gradients.");
     if (settings_.format.chroma == Chroma::c420) told << tr("4:2:0 softens coloured edges.");
-    if (fields && framesOfPattern(settings_.scan) == 2) told << tr("Fields take twice as many frames to make.");
+    if (fields && framesOfPattern(settings_.scan) == 2)
+        told << tr("Fields take twice as many frames to make.");
     cost_->setText(told.join(QLatin1Char(' ')));
     cost_->setVisible(!told.isEmpty());
     QStringList outcome;

@@ -35,7 +35,8 @@ RenderQueueList::RenderQueueList(RenderController& render, QWidget* parent)
     : QWidget(parent)
     , render_(render)
     , title_(new QLabel(tr("Queue")))
-    , clear_(button(tr("Clear"), tr("Take all that are over off the list; their files stay"), "clearQueueButton"))
+    , clear_(button(tr("Clear"), tr("Take all that are over off the list; their files stay"),
+                    "clearQueueButton"))
     , rows_(new QVBoxLayout) {
     setObjectName(QStringLiteral("renderQueue"));
     auto* column = new QVBoxLayout(this);
@@ -91,13 +92,15 @@ QWidget* RenderQueueList::lineOf(const QueuedRender& job) {
     };
     RenderController* render = &render_;
     if (job.state == State::waiting)
-        add(tr("Earlier"), tr("Move it one place up"), "queueEarlierButton", [render, number] { render->move(number, -1); });
+        add(tr("Earlier"), tr("Move it one place up"), "queueEarlierButton",
+            [render, number] { render->move(number, -1); });
     if (job.state == State::running || job.state == State::waiting)
         add(tr("Pause"), tr("Stop it and keep the finished parts"), "queuePauseButton",
             [render, number] { render->pause(number); });
     if (job.state == State::paused || job.state == State::failed)
-        add(job.state == State::failed ? tr("Try again") : tr("Go on"), tr("Go on from the parts that are finished"),
-            "queueGoOnButton", [render, number] { render->goOn(number); });
+        add(job.state == State::failed ? tr("Try again") : tr("Go on"),
+            tr("Go on from the parts that are finished"), "queueGoOnButton",
+            [render, number] { render->goOn(number); });
     if (job.isOver())
         add(tr("Remove"), tr("Take it off the list; its files stay"), "queueRemoveButton",
             [render, number] { render->remove(number); });

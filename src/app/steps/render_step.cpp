@@ -184,7 +184,8 @@ void RenderStep::keepSettings() {
 void RenderStep::preparePresets() {
     auto* menu = new QMenu(presets_);
     menu->addAction(tr("Save these settings…"), this, [this] {
-        const QString file = QFileDialog::getSaveFileName(this, tr("Save output settings"), {}, presetFiles());
+        const QString file =
+            QFileDialog::getSaveFileName(this, tr("Save output settings"), {}, presetFiles());
         if (file.isEmpty()) return;
         const std::string content = renderSettingsText(output_->settings());
         looking_.run([this, file, content](const std::stop_token&) {
@@ -201,7 +202,8 @@ void RenderStep::preparePresets() {
         });
     });
     menu->addAction(tr("Take settings from a file…"), this, [this] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("Take output settings"), {}, presetFiles());
+        const QString file =
+            QFileDialog::getOpenFileName(this, tr("Take output settings"), {}, presetFiles());
         if (file.isEmpty()) return;
         looking_.run([this, file](const std::stop_token&) {
             try {
@@ -224,7 +226,9 @@ void RenderStep::preparePresets() {
 void RenderStep::suggestTarget() {
     const Shot* shot = workspace_.document.current();
     const QString key = shot ? QString::fromStdString(shot->media.string() + shot->name) +
-                                   (scope() == Scope::reel ? QStringLiteral(" reel") : scope() == Scope::each ? QStringLiteral(" each") : QString())
+                                   (scope() == Scope::reel   ? QStringLiteral(" reel")
+                                    : scope() == Scope::each ? QStringLiteral(" each")
+                                                             : QString())
                              : QString();
     if (key == suggestedFor_) return;
     suggestedFor_ = key;
@@ -244,8 +248,9 @@ void RenderStep::suggestTarget() {
 
 void RenderStep::chooseTarget() {
     const QString chosen = QFileDialog::getSaveFileName(
-        this, tr("Render to"), target_->text(), tr("Video or pictures (*.mkv *.mp4 *.mov *.mxf *.webm *.png *.tif *.dpx *.jpg *.exr)"),
-        nullptr, QFileDialog::DontConfirmOverwrite);
+        this, tr("Render to"), target_->text(),
+        tr("Video or pictures (*.mkv *.mp4 *.mov *.mxf *.webm *.png *.tif *.dpx *.jpg *.exr)"), nullptr,
+        QFileDialog::DontConfirmOverwrite);
     if (chosen.isEmpty()) return;
     target_->setText(chosen);
     Q_EMIT target_->textEdited(chosen);
@@ -290,7 +295,8 @@ std::vector<RenderWork> RenderStep::works() {
         if (const auto second = output_->also()) {
             std::filesystem::path other = file;
             other.replace_extension(extension(*second));
-            if (other == file) other.replace_filename(file.stem().string() + "_2" + std::string(extension(*second)));
+            if (other == file)
+                other.replace_filename(file.stem().string() + "_2" + std::string(extension(*second)));
             work.targets.push_back({other, *second, replace});
         }
         work.spared = filesToKeep();
@@ -349,17 +355,22 @@ QString RenderStep::forecast() const {
     const std::int64_t frames = end - first;
     QStringList parts;
     if (originals > 0) parts << tr("%1 original").arg(originals);
-    if (const std::int64_t others = frames - originals - toMake; others > 0) parts << tr("%1 copied").arg(others);
+    if (const std::int64_t others = frames - originals - toMake; others > 0)
+        parts << tr("%1 copied").arg(others);
     const std::int64_t ready = workspace_.readyFrames ? workspace_.readyFrames(first, end) : 0;
-    if (toMake > 0) parts << (ready > 0 ? tr("%1 to make, of which %2 are ready").arg(toMake).arg(ready) : tr("%1 to make").arg(toMake));
+    if (toMake > 0)
+        parts << (ready > 0 ? tr("%1 to make, of which %2 are ready").arg(toMake).arg(ready)
+                            : tr("%1 to make").arg(toMake));
     const MediaFacts& facts = axis->facts();
     const RenderSettings settings = output_->settings();
     const double bytes = bytesPerFrame(settings.format, facts.width, facts.height, facts.layout) *
                          static_cast<double>(framesWritten(settings.scan, frames));
     constexpr double megabyte = 1e6;
     const double mb = bytes / megabyte;
-    const QString size = mb >= 1000 ? tr("%1 GB").arg(mb / 1000, 0, 'f', 1) : tr("%1 MB").arg(std::max(1.0, std::round(mb)));
-    return tr("%n frames: %1. About %2.", nullptr, static_cast<int>(frames)).arg(parts.join(QStringLiteral(", ")), size);
+    const QString size =
+        mb >= 1000 ? tr("%1 GB").arg(mb / 1000, 0, 'f', 1) : tr("%1 MB").arg(std::max(1.0, std::round(mb)));
+    return tr("%n frames: %1. About %2.", nullptr, static_cast<int>(frames))
+        .arg(parts.join(QStringLiteral(", ")), size);
 }
 
 QString RenderStep::target() const {
@@ -416,7 +427,8 @@ bool RenderStep::hasUndecodable() const {
                std::any_of(media.index->pictures.begin(), media.index->pictures.end(),
                            [](const std::filesystem::path& picture) { return picture.empty(); });
     };
-    if (scope() == Scope::shot || scope() == Scope::loop) return document.current() && has(*document.current());
+    if (scope() == Scope::shot || scope() == Scope::loop)
+        return document.current() && has(*document.current());
     const auto& shots = document.project().shots;
     return std::any_of(shots.begin(), shots.end(), has);
 }
@@ -493,18 +505,21 @@ void RenderStep::showState() {
         if (render.framesPerSecond() > 0) told += tr(", %1 fps").arg(render.framesPerSecond(), 0, 'f', 1);
         if (p.secondsLeft >= 0) told += tr(", %1 left").arg(duration(p.secondsLeft));
         constexpr double megabyte = 1e6;
-        if (p.bytes > megabyte) told += tr(", %1 MB so far").arg(std::lround(static_cast<double>(p.bytes) / megabyte));
+        if (p.bytes > megabyte)
+            told += tr(", %1 MB so far").arg(std::lround(static_cast<double>(p.bytes) / megabyte));
         status_->setText(told);
     } else {
         status_->setText(told_.isEmpty() ? outcomeWords() : told_);
     }
     status_->setVisible(!status_->text().isEmpty());
-    status_->setStyleSheet(render.failed() || !told_.isEmpty() || render.hasStandIns() ? QStringLiteral("color: #A63A2B;")
-                                                                   : QString());
+    status_->setStyleSheet(render.failed() || !told_.isEmpty() || render.hasStandIns()
+                               ? QStringLiteral("color: #A63A2B;")
+                               : QString());
 }
 
 QString RenderStep::refresh() {
-    scope_->setVisible(workspace_.document.project().shots.size() > 1 || workspace_.player.loop().has_value());
+    scope_->setVisible(workspace_.document.project().shots.size() > 1 ||
+                       workspace_.player.loop().has_value());
     if (const auto media = workspace_.document.currentMedia()) {
         const MediaFacts& facts = media->facts;
         output_->showSource(facts.hasSound, QString::fromStdString(facts.timecode),

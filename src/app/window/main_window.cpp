@@ -81,7 +81,8 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     applyPreferences(preferences_);
     rebuild();
     topBar_->refresh();
-    render_.setMeans({.vectors = shown_.vectors(), .finished = shown_.finished(), .known = document_.media().known()});
+    render_.setMeans(
+        {.vectors = shown_.vectors(), .finished = shown_.finished(), .known = document_.media().known()});
     if (!recoveryFolder.isEmpty()) keepRecovery(recoveryFolder);
 }
 

@@ -82,16 +82,17 @@ class EdlReader {
     }
 
     void problem(const std::string& what) {
-        list_.problems.push_back("Event " + std::to_string(number_) + ", line " + std::to_string(line_) + ": " +
-                                 what);
+        list_.problems.push_back("Event " + std::to_string(number_) + ", line " + std::to_string(line_) +
+                                 ": " + what);
     }
 
     void takeFrameCount(const std::vector<std::string_view>& words) {
         const bool drop = words.size() > 1 && words[1] == "DROP";
         if (counted_ && drop != drop_)
-            list_.problems.push_back("Line " + std::to_string(line_) +
-                                     ": the list changes between drop-frame and non-drop; each event is read as the "
-                                     "line before it says.");
+            list_.problems.push_back(
+                "Line " + std::to_string(line_) +
+                ": the list changes between drop-frame and non-drop; each event is read as the "
+                "line before it says.");
         counted_ = true;
         drop_ = drop;
         if (list_.events.empty()) list_.dropFrame = drop;
@@ -110,7 +111,8 @@ class EdlReader {
             if (list_.events.size() == mostEvents) problem("more than 100,000 events are not read.");
             return;
         }
-        if (words[3] != "C") problem("its transition \"" + std::string(words[3]) + "\" is left out; it begins with a cut.");
+        if (words[3] != "C")
+            problem("its transition \"" + std::string(words[3]) + "\" is left out; it begins with a cut.");
         const std::size_t t = words.size() - 4;
         EditEvent event{.number = number,
                         .track = std::string(words[2]),
@@ -144,7 +146,8 @@ class EdlReader {
         }
         try {
             const std::string_view speed = words[words.size() - 2];
-            list_.events.back().framesPerSecond = Rational::parse(speed.substr(speed.starts_with('+') ? 1 : 0));
+            list_.events.back().framesPerSecond =
+                Rational::parse(speed.substr(speed.starts_with('+') ? 1 : 0));
         } catch (const Error& error) {
             problem(error.what());
         }

@@ -54,13 +54,14 @@ HandedBack handBack(const std::vector<Shot>& shots, const HandBackOptions& optio
         const Timing own = withOutputRate(shot.timing(axis.facts().rate, axis.frames()), place.rate);
         const std::int64_t length = place.recordOut - place.recordIn;
         if (own.outputFrames() < length)
-            back.notes.push_back(shot.name + " is " + std::to_string(own.outputFrames()) + " frames long, its place in the edit " +
-                                 std::to_string(length) + "; what is missing comes from its handle.");
+            back.notes.push_back(shot.name + " is " + std::to_string(own.outputFrames()) +
+                                 " frames long, its place in the edit " + std::to_string(length) +
+                                 "; what is missing comes from its handle.");
         const std::int64_t missing = std::max<std::int64_t>(0, length - own.outputFrames());
         const WithHandles with = withHandles(own, options.handles, options.handles + missing, axis.frames());
         if (own.outputFrames() + with.after < length)
-            throw Error(shot.name + " is too short for its place in the edit, which has " + std::to_string(length) +
-                        " frames. Slow it, or trim less.");
+            throw Error(shot.name + " is too short for its place in the edit, which has " +
+                        std::to_string(length) + " frames. Slow it, or trim less.");
         const Timecode clock(place.rate, place.dropFrame);
         const std::string source = timecodeAt(
             sourceTimecode(*index, axis, std::max<std::int64_t>(0, own.asKeys().front().position.floor())),
@@ -75,11 +76,15 @@ HandedBack handBack(const std::vector<Shot>& shots, const HandBackOptions& optio
         work.settings.timecode = TimecodeUse::fromStart;
         work.settings.start = clock.format(in - with.before);
         if (work.settings.reel.empty()) work.settings.reel = place.reel;
-        const std::filesystem::path file = unlikeOthers(
-            std::filesystem::absolute(fileNamed(options.pattern, shot, own)), taken);
+        const std::filesystem::path file =
+            unlikeOthers(std::filesystem::absolute(fileNamed(options.pattern, shot, own)), taken);
         work.targets.push_back({file, options.settings.format, options.replace});
 
-        EditEvent event{.number = place.event, .track = place.track, .reel = place.reel, .clip = file.filename().string(), .media = file};
+        EditEvent event{.number = place.event,
+                        .track = place.track,
+                        .reel = place.reel,
+                        .clip = file.filename().string(),
+                        .media = file};
         event.sourceIn = clock.format(in);
         event.sourceOut = clock.format(in + length);
         event.start = Rational(in);

@@ -52,10 +52,11 @@ Rational speedOf(const EditEvent& event, const MediaFacts& facts, const Rate& li
     const auto in = clock.parse(event.sourceIn);
     const auto out = clock.parse(event.sourceOut);
     if (!in || !out || *out <= *in) return told;
-    const Rational lengths = Rational(*out - *in) / facts.rate.value() / (Rational(event.length()) / listRate.value());
-    const double tolerance = 0.0501 / facts.rate.toDouble() +
-                             lengths.toDouble() * (1.0 / static_cast<double>(event.length()) +
-                                                   1.0 / static_cast<double>(*out - *in));
+    const Rational lengths =
+        Rational(*out - *in) / facts.rate.value() / (Rational(event.length()) / listRate.value());
+    const double tolerance =
+        0.0501 / facts.rate.toDouble() + lengths.toDouble() * (1.0 / static_cast<double>(event.length()) +
+                                                               1.0 / static_cast<double>(*out - *in));
     const Rational size = told < Rational(0) ? Rational(0) - told : told;
     if (std::abs(size.toDouble() - lengths.toDouble()) > tolerance) return told;
     return told < Rational(0) ? Rational(0) - lengths : lengths;
@@ -65,7 +66,9 @@ Rational speedOf(const EditEvent& event, const MediaFacts& facts, const Rate& li
 /// the frames.
 void setTiming(Shot& shot, const EditEvent& event, const MediaFacts& facts, const Rate& listRate) {
     const auto begin = firstFrame(event, facts, listRate);
-    if (!begin) throw Error("its source timecode " + event.sourceIn + " is none at " + facts.rate.display() + " fps.");
+    if (!begin)
+        throw Error("its source timecode " + event.sourceIn + " is none at " + facts.rate.display() +
+                    " fps.");
     const Rational speed = speedOf(event, facts, listRate);
     const Rational length(event.length());
     const Rational step = speed * facts.rate.value() / listRate.value(); // source frames per output frame
@@ -100,23 +103,26 @@ void setTiming(Shot& shot, const EditEvent& event, const MediaFacts& facts, cons
         }
     }
     if (timing.from < 0 || timing.to >= facts.frames)
-        throw Error("it needs source frames " + std::to_string(timing.from) + " to " + std::to_string(timing.to) +
-                    ", and the file has 0 to " + std::to_string(facts.frames - 1) + ".");
+        throw Error("it needs source frames " + std::to_string(timing.from) + " to " +
+                    std::to_string(timing.to) + ", and the file has 0 to " +
+                    std::to_string(facts.frames - 1) + ".");
     validate(timing);
     shot.setTiming(timing, facts.frames);
     if (timing.outputRate != facts.rate) shot.outputRate = timing.outputRate;
 }
 
 /// The one of several files that is meant. Throws Error.
-std::shared_ptr<const MediaIndex> chosen(const std::vector<std::filesystem::path>& candidates, const EditEvent& event,
-                                         const Rate& listRate, const KnownMedia& known, const std::stop_token& stop) {
+std::shared_ptr<const MediaIndex> chosen(const std::vector<std::filesystem::path>& candidates,
+                                         const EditEvent& event, const Rate& listRate,
+                                         const KnownMedia& known, const std::stop_token& stop) {
     std::vector<std::shared_ptr<const MediaIndex>> fit;
     std::string trouble;
     for (const std::filesystem::path& file : candidates) {
         try {
             auto index = known.index(file, {}, stop);
             const auto begin = firstFrame(event, index->facts, listRate);
-            if (candidates.size() == 1 || (begin && *begin >= Rational(0) && *begin < Rational(index->frames())))
+            if (candidates.size() == 1 ||
+                (begin && *begin >= Rational(0) && *begin < Rational(index->frames())))
                 fit.push_back(std::move(index));
         } catch (const Error& error) {
             trouble = error.what();
@@ -138,7 +144,8 @@ MediaFinder::MediaFinder(const std::vector<std::filesystem::path>& folders, cons
         std::error_code ec;
         auto at = std::filesystem::recursive_directory_iterator(
             folder, std::filesystem::directory_options::skip_permission_denied, ec);
-        for (const std::filesystem::recursive_directory_iterator end; !ec && at != end && !isFull(); at.increment(ec)) {
+        for (const std::filesystem::recursive_directory_iterator end; !ec && at != end && !isFull();
+             at.increment(ec)) {
             throwIfStopped(stop);
             const std::string name = at->path().filename().string();
             std::error_code ignored;
@@ -165,14 +172,15 @@ std::vector<std::filesystem::path> MediaFinder::named(const std::string& name, b
 
 std::vector<std::filesystem::path> MediaFinder::candidates(const EditEvent& event) const {
     std::error_code ec;
-    if (!event.media.empty() && event.media.is_absolute() && std::filesystem::is_regular_file(event.media, ec))
+    if (!event.media.empty() && event.media.is_absolute() &&
+        std::filesystem::is_regular_file(event.media, ec))
         return {event.media};
     for (const std::string& name : {event.media.filename().string(), event.clip}) {
         if (name.empty()) continue;
         if (auto found = named(name, true); !found.empty()) return found;
     }
-    for (const std::string& name :
-         {event.media.stem().string(), event.clip, std::filesystem::path(event.clip).stem().string(), event.reel}) {
+    for (const std::string& name : {event.media.stem().string(), event.clip,
+                                    std::filesystem::path(event.clip).stem().string(), event.reel}) {
         if (name.empty() || name == "AX" || name == "BL") continue;
         if (auto found = named(name, false); !found.empty()) return found;
     }
@@ -183,8 +191,9 @@ OpenedEdit openEdit(const EditList& list, const std::filesystem::path& listFile,
                     const KnownMedia& known, const std::stop_token& stop) {
     OpenedEdit opened{.shots = {}, .problems = list.problems};
     if (finder.isFull())
-        opened.problems.emplace_back("The folders hold more than 200,000 files; not all were looked at. Choose folders "
-                                     "closer to the media.");
+        opened.problems.emplace_back(
+            "The folders hold more than 200,000 files; not all were looked at. Choose folders "
+            "closer to the media.");
     for (const EditEvent& event : list.events) {
         throwIfStopped(stop);
         if (event.reel == "BL" && event.clip.empty()) continue; // black
@@ -212,8 +221,8 @@ OpenedEdit openEdit(const EditList& list, const std::filesystem::path& listFile,
                                   .reel = event.reel.empty() ? index->facts.reel : event.reel};
             setTiming(shot, event, index->facts, list.rate);
             if (index->facts.rate != list.rate)
-                problem("it runs at " + index->facts.rate.display() + " fps, the list at " + list.rate.display() +
-                        "; its speed in time is kept.");
+                problem("it runs at " + index->facts.rate.display() + " fps, the list at " +
+                        list.rate.display() + "; its speed in time is kept.");
             opened.shots.push_back(std::move(shot));
         } catch (const Error& error) {
             problem(error.what());

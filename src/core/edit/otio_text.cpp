@@ -146,7 +146,9 @@ class OtioReader {
         for (const Json& item : track.value("children", Json::array())) {
             const std::string schema = schemaOf(item);
             if (schema == "Transition") {
-                problem("a transition \"" + textIn(item, "name") + "\" before it is left out; it begins with a cut.", 1);
+                problem("a transition \"" + textIn(item, "name") +
+                            "\" before it is left out; it begins with a cut.",
+                        1);
                 continue;
             }
             const auto length = lengthOf(item);
@@ -215,9 +217,11 @@ class OtioReader {
         if (schema == "ExternalReference") {
             event.media = pathFrom(textIn(reference, "target_url"));
         } else if (schema == "ImageSequenceReference") {
-            const std::string padding(static_cast<std::size_t>(std::clamp(reference.value("frame_zero_padding", 4), 1, 12)), '#');
-            event.media = pathFrom(textIn(reference, "target_url_base") + "/" + textIn(reference, "name_prefix") +
-                                   padding + textIn(reference, "name_suffix"));
+            const std::string padding(
+                static_cast<std::size_t>(std::clamp(reference.value("frame_zero_padding", 4), 1, 12)), '#');
+            event.media =
+                pathFrom(textIn(reference, "target_url_base") + "/" + textIn(reference, "name_prefix") +
+                         padding + textIn(reference, "name_suffix"));
         }
         const Json range = reference.value("available_range", Json());
         if (range.is_object())
@@ -237,10 +241,11 @@ class OtioReader {
                 event.speed = event.speed * *speed;
             else
                 problem("the speed of its time warp is no number; it runs at 100 %.");
-        } else if (schema == "TimeEffect" || textIn(effect, "effect_name").find("Time") != std::string::npos) {
+        } else if (schema == "TimeEffect" ||
+                   textIn(effect, "effect_name").find("Time") != std::string::npos) {
             if (!effect.value("metadata", Json::object()).contains("yarngap"))
-                problem("its effect \"" + textIn(effect, "name") + "\" changes time in a way that is not understood; it runs at " +
-                        "100 %.");
+                problem("its effect \"" + textIn(effect, "name") +
+                        "\" changes time in a way that is not understood; it runs at " + "100 %.");
         }
     }
 
@@ -254,8 +259,8 @@ class OtioReader {
         try {
             for (const Json& key : own.value("timeMap", Json::array()))
                 event.keys.push_back({Rational::parse(textIn(key, "output")),
-                                      Rational::parse(textIn(key, "frame")), parseSegment(textIn(key, "segment")),
-                                      std::nullopt});
+                                      Rational::parse(textIn(key, "frame")),
+                                      parseSegment(textIn(key, "segment")), std::nullopt});
         } catch (const Error& error) {
             event.keys.clear();
             problem(error.what());
@@ -299,23 +304,34 @@ std::string urlOf(const std::filesystem::path& file) {
 Json clipFields(const EditEvent& event, const Rate& rate) {
     const Rate source = event.sourceRate.value_or(rate);
     const Rational length = Rational(event.length()) * source.value() / rate.value();
-    Json reference{{"OTIO_SCHEMA", "ExternalReference.1"}, {"target_url", urlOf(event.media)}, {"metadata", Json::object()}};
+    Json reference{{"OTIO_SCHEMA", "ExternalReference.1"},
+                   {"target_url", urlOf(event.media)},
+                   {"metadata", Json::object()}};
     if (event.available && event.availableFrames)
         reference["available_range"] = timeRange(*event.available, *event.availableFrames, source);
     Json effects = Json::array();
     if (event.speed == Rational(0))
-        effects.push_back({{"OTIO_SCHEMA", "FreezeFrame.1"}, {"name", "freeze"}, {"effect_name", "FreezeFrame"},
-                           {"time_scalar", 0.0}, {"metadata", Json::object()}});
+        effects.push_back({{"OTIO_SCHEMA", "FreezeFrame.1"},
+                           {"name", "freeze"},
+                           {"effect_name", "FreezeFrame"},
+                           {"time_scalar", 0.0},
+                           {"metadata", Json::object()}});
     else if (event.speed != Rational(1))
-        effects.push_back({{"OTIO_SCHEMA", "LinearTimeWarp.1"}, {"name", "speed"}, {"effect_name", "LinearTimeWarp"},
-                           {"time_scalar", event.speed.toDouble()}, {"metadata", Json::object()}});
+        effects.push_back({{"OTIO_SCHEMA", "LinearTimeWarp.1"},
+                           {"name", "speed"},
+                           {"effect_name", "LinearTimeWarp"},
+                           {"time_scalar", event.speed.toDouble()},
+                           {"metadata", Json::object()}});
     return {{"media_reference", reference},
             {"source_range", timeRange(event.start.value_or(0), length, source)},
             {"effects", effects}};
 }
 
 Json clipOf(const EditEvent& event, const Rate& rate) {
-    Json clip{{"OTIO_SCHEMA", "Clip.1"}, {"name", event.clip}, {"markers", Json::array()}, {"metadata", Json::object()}};
+    Json clip{{"OTIO_SCHEMA", "Clip.1"},
+              {"name", event.clip},
+              {"markers", Json::array()},
+              {"metadata", Json::object()}};
     clip.update(clipFields(event, rate));
     Json own = Json::object();
     if (!event.reel.empty()) own["reel"] = event.reel;
@@ -361,20 +377,32 @@ std::string otioText(const EditList& list) {
     const std::int64_t origin = at;
     for (const EditEvent& event : list.events) {
         if (event.recordIn > at)
-            children.push_back({{"OTIO_SCHEMA", "Gap.1"}, {"name", ""}, {"effects", Json::array()},
-                                {"markers", Json::array()}, {"metadata", Json::object()},
+            children.push_back({{"OTIO_SCHEMA", "Gap.1"},
+                                {"name", ""},
+                                {"effects", Json::array()},
+                                {"markers", Json::array()},
+                                {"metadata", Json::object()},
                                 {"source_range", timeRange(0, Rational(event.recordIn - at), list.rate)}});
         children.push_back(clipOf(event, list.rate));
         at = event.recordOut;
     }
-    const Json track{{"OTIO_SCHEMA", "Track.1"}, {"name", "V1"}, {"kind", "Video"}, {"children", children},
-                     {"effects", Json::array()}, {"markers", Json::array()}, {"metadata", Json::object()},
+    const Json track{{"OTIO_SCHEMA", "Track.1"},
+                     {"name", "V1"},
+                     {"kind", "Video"},
+                     {"children", children},
+                     {"effects", Json::array()},
+                     {"markers", Json::array()},
+                     {"metadata", Json::object()},
                      {"source_range", nullptr}};
-    const Json stack{{"OTIO_SCHEMA", "Stack.1"}, {"name", "tracks"}, {"children", Json::array({track})},
-                     {"effects", Json::array()}, {"markers", Json::array()}, {"metadata", Json::object()},
+    const Json stack{{"OTIO_SCHEMA", "Stack.1"},         {"name", "tracks"},
+                     {"children", Json::array({track})}, {"effects", Json::array()},
+                     {"markers", Json::array()},         {"metadata", Json::object()},
                      {"source_range", nullptr}};
-    return dumped({{"OTIO_SCHEMA", "Timeline.1"}, {"name", list.title}, {"metadata", Json::object()},
-                   {"global_start_time", rationalTime(Rational(origin), list.rate)}, {"tracks", stack}});
+    return dumped({{"OTIO_SCHEMA", "Timeline.1"},
+                   {"name", list.title},
+                   {"metadata", Json::object()},
+                   {"global_start_time", rationalTime(Rational(origin), list.rate)},
+                   {"tracks", stack}});
 }
 
 std::string otioWithEvents(std::string_view otio, const EditList& list) {
@@ -402,7 +430,8 @@ std::string otioWithEvents(std::string_view otio, const EditList& list) {
             if (item.contains("media_references"))
                 item["media_references"][textIn(item, "active_media_reference_key").empty()
                                              ? "DEFAULT_MEDIA"
-                                             : textIn(item, "active_media_reference_key")] = fields["media_reference"];
+                                             : textIn(item, "active_media_reference_key")] =
+                    fields["media_reference"];
             else
                 item["media_reference"] = fields["media_reference"];
             item["name"] = event->clip;

@@ -1,9 +1,9 @@
 #include "core/media/demuxer.h"
 
 #include "core/error.h"
-#include "core/time/timecode.h"
 #include "core/files/write_failure.h"
 #include "core/media/media_identity.h"
+#include "core/time/timecode.h"
 
 extern "C" {
 #include <libavutil/display.h>

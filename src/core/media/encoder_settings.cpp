@@ -64,12 +64,15 @@ std::vector<std::pair<std::string, std::string>> encoderSettings(const FormatCho
     const std::string number = std::to_string(quality);
     switch (choice.format) {
     case OutputFormat::h264Mp4: // with 20 frames held back, a third of the default
-        return {{quality == 0 ? "qp" : "crf", number}, {"preset", "medium"}, {"rc-lookahead", "20"},
+        return {{quality == 0 ? "qp" : "crf", number},
+                {"preset", "medium"},
+                {"rc-lookahead", "20"},
                 {"x264-params", scan == Scan::bottomFieldFirst ? "bff=1" : ""}};
     case OutputFormat::h265Mp4:
         return {{"crf", number},
                 {"preset", "medium"},
-                {"x265-params", std::string("log-level=none:rc-lookahead=15") + (quality == 0 ? ":lossless=1" : "")}};
+                {"x265-params",
+                 std::string("log-level=none:rc-lookahead=15") + (quality == 0 ? ":lossless=1" : "")}};
     case OutputFormat::av1Mp4:
         return {{"crf", number}, {"preset", "8"}};
     case OutputFormat::webm:
@@ -83,7 +86,8 @@ std::vector<std::pair<std::string, std::string>> encoderSettings(const FormatCho
         return {{"profile", profiles.at(static_cast<std::size_t>(quality))}};
     }
     case OutputFormat::dnxhrMov: {
-        constexpr std::array<const char*, 5> profiles{"dnxhr_lb", "dnxhr_sq", "dnxhr_hq", "dnxhr_hqx", "dnxhr_444"};
+        constexpr std::array<const char*, 5> profiles{"dnxhr_lb", "dnxhr_sq", "dnxhr_hq", "dnxhr_hqx",
+                                                      "dnxhr_444"};
         return {{"profile", profiles.at(static_cast<std::size_t>(quality))}};
     }
     default:

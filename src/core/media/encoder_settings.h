@@ -19,7 +19,7 @@ namespace yarngap {
 /// Pixel formats that a grade of ProRes or DNxHR has; empty for other formats.
 [[nodiscard]] std::vector<AVPixelFormat> formatsOfGrade(OutputFormat format, int grade);
 /// Options of the encoder.
-[[nodiscard]] std::vector<std::pair<std::string, std::string>> encoderSettings(const FormatChoice& choice,
-                                                                               const PixelLayout& layout, Scan scan);
+[[nodiscard]] std::vector<std::pair<std::string, std::string>>
+encoderSettings(const FormatChoice& choice, const PixelLayout& layout, Scan scan);
 
 } // namespace yarngap

@@ -40,7 +40,7 @@ struct WriterOptions {
     /// Of the first frame, as text at `rate`: "01:00:00:00", or ";" before the frames for drop-frame; empty:
     /// none is written.
     std::string timecode = {};
-    std::string reel = {};         ///< name of the reel, likewise
+    std::string reel = {};        ///< name of the reel, likewise
     std::int64_t firstNumber = 0; ///< of a sequence
 };
 

@@ -33,8 +33,9 @@ struct MediaFacts {
     Scan scan = Scan::unknown;
     int rotation = 0; ///< degrees clockwise that the file asks players to turn the picture by
     bool hasSound = false;
-    std::string timecode; ///< of the first frame, "10:00:00:00", ";" before the frames for drop-frame; or empty
-    std::string reel;     ///< name of the reel, or empty
+    std::string
+        timecode;     ///< of the first frame, "10:00:00:00", ";" before the frames for drop-frame; or empty
+    std::string reel; ///< name of the reel, or empty
 
     Rate rate;                ///< frames per second; measured from the timestamps once indexed
     bool constantRate = true; ///< timestamps evenly spaced, up to the container's own rounding

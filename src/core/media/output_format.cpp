@@ -14,10 +14,10 @@ namespace {
 
 using namespace std::string_view_literals;
 
-constexpr std::array all{OutputFormat::ffv1Mkv,      OutputFormat::h264Mp4,      OutputFormat::h265Mp4,
-                         OutputFormat::av1Mp4,       OutputFormat::proresMov,    OutputFormat::dnxhrMov,
-                         OutputFormat::webm,         OutputFormat::pngSequence,  OutputFormat::tiffSequence,
-                         OutputFormat::dpxSequence,  OutputFormat::jpegSequence, OutputFormat::exrSequence};
+constexpr std::array all{OutputFormat::ffv1Mkv,     OutputFormat::h264Mp4,      OutputFormat::h265Mp4,
+                         OutputFormat::av1Mp4,      OutputFormat::proresMov,    OutputFormat::dnxhrMov,
+                         OutputFormat::webm,        OutputFormat::pngSequence,  OutputFormat::tiffSequence,
+                         OutputFormat::dpxSequence, OutputFormat::jpegSequence, OutputFormat::exrSequence};
 
 constexpr std::array mkv{".mkv"sv};
 constexpr std::array mp4{".mp4"sv, ".mov"sv, ".mkv"sv};
@@ -140,16 +140,18 @@ OutputFormat formatForTarget(const std::filesystem::path& target) {
     if (ending == ".mov") return OutputFormat::proresMov;
     for (const OutputFormat format : all)
         if (std::ranges::count(extensions(format), ending) > 0) return format;
-    throw Error("The name " + target.string() +
-                " does not tell the format. End it in .mkv (FFV1), .mp4 (H.264), .mov (ProRes), .mxf (DNxHR), "
-                ".webm (VP9), or .png, .tif, .dpx, .jpg or .exr (sequences).");
+    throw Error(
+        "The name " + target.string() +
+        " does not tell the format. End it in .mkv (FFV1), .mp4 (H.264), .mov (ProRes), .mxf (DNxHR), "
+        ".webm (VP9), or .png, .tif, .dpx, .jpg or .exr (sequences).");
 }
 
 void refuseEnding(const std::filesystem::path& target, OutputFormat format) {
     const auto endings = extensions(format);
     if (std::ranges::count(endings, lowered(target)) > 0) return;
     throw Error(std::string(name(format)) + " does not go into " + target.filename().string() +
-                ". End the name in " + listed(endings, [](std::string_view e) { return std::string(e); }) + '.');
+                ". End the name in " + listed(endings, [](std::string_view e) { return std::string(e); }) +
+                '.');
 }
 
 bool isSequence(OutputFormat format) {
@@ -171,7 +173,9 @@ std::optional<QualityScale> qualityScale(OutputFormat format) {
 std::string qualityWords(OutputFormat format, int quality) {
     const auto scale = qualityScale(format);
     if (!scale) return "lossless";
-    if (!scale->steps.empty()) return std::string(scale->steps[static_cast<std::size_t>(std::clamp(quality, scale->smallest, scale->best))]);
+    if (!scale->steps.empty())
+        return std::string(
+            scale->steps[static_cast<std::size_t>(std::clamp(quality, scale->smallest, scale->best))]);
     const std::string number = std::string(scale->called) + ' ' + std::to_string(quality);
     const double share = static_cast<double>(quality - scale->smallest) / (scale->best - scale->smallest);
     const bool lossless = format != OutputFormat::jpegSequence && quality == 0;
@@ -179,7 +183,8 @@ std::string qualityWords(OutputFormat format, int quality) {
         double from;
         const char* text;
     };
-    constexpr std::array<Word, 4> words{{{0.9, "best"}, {0.62, "near-transparent"}, {0.42, "good"}, {0.2, "small"}}};
+    constexpr std::array<Word, 4> words{
+        {{0.9, "best"}, {0.62, "near-transparent"}, {0.42, "good"}, {0.2, "small"}}};
     for (const Word& word : words)
         if (lossless || share >= word.from) return number + ", " + (lossless ? "lossless" : word.text);
     return number + ", for a quick look";
@@ -250,20 +255,19 @@ void validate(const FormatChoice& choice) {
         if (!scale) throw Error(called + " is lossless; there is no quality to choose.");
         const auto [least, most] = std::minmax(scale->smallest, scale->best);
         if (*choice.quality < least || *choice.quality > most)
-            throw Error("The quality of " + called + " goes from " + std::to_string(scale->smallest) + " to " +
-                        std::to_string(scale->best) + ".");
+            throw Error("The quality of " + called + " goes from " + std::to_string(scale->smallest) +
+                        " to " + std::to_string(scale->best) + ".");
     }
     const auto depths = depthsOf(choice.format);
     if (choice.depth && std::ranges::count(depths, *choice.depth) == 0)
-        throw Error(called + (depths.empty()
-                                  ? " offers no choice of depth."
-                                  : " has samples of " + listed(depths, depthWords) + " bit."));
+        throw Error(called + (depths.empty() ? " offers no choice of depth."
+                                             : " has samples of " + listed(depths, depthWords) + " bit."));
     const auto subsamplings = chromasOf(choice.format);
     if (choice.chroma && std::ranges::count(subsamplings, *choice.chroma) == 0)
-        throw Error(called + (subsamplings.empty()
-                                  ? " offers no choice of chroma subsampling."
-                                  : " has chroma of " +
-                                        listed(subsamplings, [](Chroma c) { return std::string(name(c)); }) + "."));
+        throw Error(called + (subsamplings.empty() ? " offers no choice of chroma subsampling."
+                                                   : " has chroma of " + listed(subsamplings, [](Chroma c) {
+                                                         return std::string(name(c));
+                                                     }) + "."));
 }
 
 double bytesPerFrame(const FormatChoice& choice, int width, int height, const PixelLayout& layout) {

@@ -88,7 +88,8 @@ struct FormatChoice {
     static constexpr int half = -16;
     static constexpr int real = -32;
 
-    FormatChoice(OutputFormat of = OutputFormat::ffv1Mkv) // NOLINT(google-explicit-constructor): the usual of it
+    FormatChoice(
+        OutputFormat of = OutputFormat::ffv1Mkv) // NOLINT(google-explicit-constructor): the usual of it
         : format(of) {}
 
     friend bool operator==(const FormatChoice&, const FormatChoice&) = default;

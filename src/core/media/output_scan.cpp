@@ -97,12 +97,14 @@ OutputScan parseOutputScan(std::string_view text) {
 }
 
 Rate rateToMake(OutputScan scan, const Rate& fileRate) {
-    const auto [frames, fields] = std::pair(framesOfPattern(scan), static_cast<std::int64_t>(patternOf(scan).size()));
+    const auto [frames, fields] =
+        std::pair(framesOfPattern(scan), static_cast<std::int64_t>(patternOf(scan).size()));
     return Rate(fileRate.value() * Rational(frames, fields));
 }
 
 Rate rateWritten(OutputScan scan, const Rate& made) {
-    return Rate(made.value() * Rational(static_cast<std::int64_t>(patternOf(scan).size()), framesOfPattern(scan)));
+    return Rate(made.value() *
+                Rational(static_cast<std::int64_t>(patternOf(scan).size()), framesOfPattern(scan)));
 }
 
 std::int64_t framesWritten(OutputScan scan, std::int64_t made) {

@@ -16,8 +16,8 @@ struct Interleaved {
     OIIO::TypeDesc kind;
     const void* samples = nullptr;
     OIIO::stride_t rowBytes = OIIO::AutoStride;
-    FramePtr frame = nullptr;         ///< owner of integers
-    std::vector<float> floats = {};   ///< owner of floats
+    FramePtr frame = nullptr;       ///< owner of integers
+    std::vector<float> floats = {}; ///< owner of floats
 };
 
 bool keepsAlpha(OutputFormat format) {
@@ -46,8 +46,8 @@ int depthOf(const WriterOptions& options) {
 }
 
 Interleaved integers(const Image& image, const WriterOptions& options, bool wide, bool alpha) {
-    const AVPixelFormat format = wide ? (alpha ? AV_PIX_FMT_RGBA64 : AV_PIX_FMT_RGB48)
-                                      : (alpha ? AV_PIX_FMT_RGBA : AV_PIX_FMT_RGB24);
+    const AVPixelFormat format =
+        wide ? (alpha ? AV_PIX_FMT_RGBA64 : AV_PIX_FMT_RGB48) : (alpha ? AV_PIX_FMT_RGBA : AV_PIX_FMT_RGB24);
     Interleaved rgb{wide ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8};
     rgb.frame = toFrame(image, options.colour, format, true);
     rgb.samples = rgb.frame->data[0];
@@ -60,7 +60,9 @@ Interleaved floats(const Image& image, const WriterOptions& options, std::size_t
     const auto width = static_cast<std::size_t>(image.width());
     Interleaved rgb{OIIO::TypeDesc::FLOAT};
     rgb.floats.resize(channels * width * static_cast<std::size_t>(image.height()));
-    const auto rowOf = [&](int y) { return rgb.floats.data() + static_cast<std::size_t>(y) * width * channels; };
+    const auto rowOf = [&](int y) {
+        return rgb.floats.data() + static_cast<std::size_t>(y) * width * channels;
+    };
     if (image.layout().isFloat()) {
         constexpr std::array<int, 4> planeOf{2, 0, 1, 3}; // R G B A in planes G B R A
         for (std::size_t c = 0; c < channels; ++c) {
@@ -125,7 +127,8 @@ void describeTimecode(OIIO::ImageSpec& spec, const std::string& timecode) {
     constexpr std::size_t length = 11; // hh:mm:ss:ff
     if (timecode.size() < length) return;
     const auto pair = [&](std::size_t at) {
-        return static_cast<unsigned>(timecode[at] - '0') << 4U | static_cast<unsigned>(timecode[at + 1] - '0');
+        return static_cast<unsigned>(timecode[at] - '0') << 4U |
+               static_cast<unsigned>(timecode[at + 1] - '0');
     };
     constexpr unsigned dropFrame = 1U << 6U;
     const unsigned frames = pair(9) | (timecode[8] == ';' ? dropFrame : 0);
@@ -156,7 +159,8 @@ void writePictureOf(const Image& image, const WriterOptions& options, const std:
     const bool alpha = image.layout().alpha && keepsAlpha(format);
     const int depth = depthOf(options);
     const bool wide = depth > 8;
-    const Interleaved rgb = depth < 0 ? floats(image, options, alpha ? 4 : 3) : integers(image, options, wide, alpha);
+    const Interleaved rgb =
+        depth < 0 ? floats(image, options, alpha ? 4 : 3) : integers(image, options, wide, alpha);
     const OIIO::TypeDesc kind = depth == FormatChoice::half   ? OIIO::TypeDesc::HALF
                                 : depth == FormatChoice::real ? OIIO::TypeDesc::FLOAT
                                 : wide                        ? OIIO::TypeDesc::UINT16
@@ -188,10 +192,12 @@ std::vector<std::string> lossesOfPictures(const WriterOptions& options) {
     if (depth < 0 && !layout.isFloat())
         notes.emplace_back("Samples are written as they are, 0 to 1, and not made linear.");
     if (depth > 0 && layout.isFloat())
-        notes.emplace_back("Light of the scene is encoded as sRGB and cut off at white: " +
-                           std::string(format == OutputFormat::tiffSequence ? "integers hold" : called + " holds") +
-                           " no floats. An EXR sequence does.");
-    if (layout.alpha && !keepsAlpha(format)) notes.emplace_back("Alpha is left out: " + called + " has none.");
+        notes.emplace_back(
+            "Light of the scene is encoded as sRGB and cut off at white: " +
+            std::string(format == OutputFormat::tiffSequence ? "integers hold" : called + " holds") +
+            " no floats. An EXR sequence does.");
+    if (layout.alpha && !keepsAlpha(format))
+        notes.emplace_back("Alpha is left out: " + called + " has none.");
     if (depth > 0 && !layout.isFloat() && depth < layout.depth && !options.format.depth)
         notes.emplace_back("Samples are rounded from " + std::to_string(layout.depth) + " to " +
                            std::to_string(depth) + " bit, which is what " + called + " holds.");

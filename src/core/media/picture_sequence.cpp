@@ -98,7 +98,8 @@ std::string timecodeOf(const OIIO::ImageSpec& spec) {
     if (const std::string text(spec.get_string_attribute("dpx:TimeCode")); !text.empty())
         return tidyTimecode(text);
     const auto* packed = spec.find_attribute("smpte:TimeCode");
-    if (!packed || packed->type().basetype != OIIO::TypeDesc::UINT || packed->type().basevalues() < 1) return {};
+    if (!packed || packed->type().basetype != OIIO::TypeDesc::UINT || packed->type().basevalues() < 1)
+        return {};
     const unsigned bits = static_cast<const unsigned*>(packed->data())[0];
     constexpr unsigned dropFrame = 1U << 6U;
     const auto decimals = [bits](unsigned shift, unsigned tens) {
@@ -138,7 +139,8 @@ MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spe
         aspect > 0.1F && aspect < 10.0F)
         f.pixelAspect = Rational(static_cast<std::int64_t>(aspect * 1000 + 0.5F), 1000);
     f.timecode = timecodeOf(spec);
-    f.reel = tidyReel(std::string(spec.get_string_attribute(f.codec == "dpx" ? "dpx:InputDevice" : "reelName")));
+    f.reel =
+        tidyReel(std::string(spec.get_string_attribute(f.codec == "dpx" ? "dpx:InputDevice" : "reelName")));
     return f;
 }
 

@@ -32,8 +32,8 @@ SoundCodec soundCodecFor(const FormatChoice& choice, const std::filesystem::path
         for (const SoundCodec codec : entry.codecs)
             names += (names.empty() ? "" : " or ") + std::string(name(codec));
         throw Error("Sound as " + std::string(name(choice.soundCodec)) + " does not go into " +
-                    (container == "wav" ? std::string("a WAV file") : target.extension().string()) + ". Use " +
-                    names + ".");
+                    (container == "wav" ? std::string("a WAV file") : target.extension().string()) +
+                    ". Use " + names + ".");
     }
     return pcm;
 }
@@ -42,7 +42,8 @@ SoundForm soundFormFor(SoundCodec codec, const SoundForm& own) {
     SoundForm form = own;
     constexpr int mostCoded = 8;
     if (codec == SoundCodec::opus) form.rate = usualSoundRate;
-    constexpr std::array aacRates{8000, 11025, 12000, 16000, 22050, 24000, 32000, 44100, 48000, 64000, 88200, 96000};
+    constexpr std::array aacRates{8000,  11025, 12000, 16000, 22050, 24000,
+                                  32000, 44100, 48000, 64000, 88200, 96000};
     if (codec == SoundCodec::aac && std::ranges::count(aacRates, form.rate) == 0) form.rate = usualSoundRate;
     if (codec != SoundCodec::pcm && form.channels > mostCoded) {
         form.channels = usualSoundChannels;

@@ -1,6 +1,5 @@
 #include "core/media/sound_encoder.h"
 
-
 #include "core/error.h"
 
 extern "C" {
@@ -51,8 +50,9 @@ SoundEncoder::SoundEncoder(const SoundForm& form, SoundCodec codec, bool globalH
     : packet_(makePacket()) {
     const AVCodec* encoder = avcodec_find_encoder_by_name(encoderOf(codec));
     if (!encoder)
-        throw Error(std::string("FFmpeg has no encoder ") + encoderOf(codec) +
-                    " on this machine. Install Debian's package libavcodec59, or choose another sound format.");
+        throw Error(
+            std::string("FFmpeg has no encoder ") + encoderOf(codec) +
+            " on this machine. Install Debian's package libavcodec59, or choose another sound format.");
     context_.reset(avcodec_alloc_context3(encoder));
     AVCodecContext& c = *context_;
     c.sample_rate = form.rate;

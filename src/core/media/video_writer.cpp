@@ -68,7 +68,8 @@ class VideoWriter final : public FrameWriter {
         }
         if (isMov && options.format.format == OutputFormat::h265Mp4)
             pictureStream_->codecpar->codec_tag = MKTAG('h', 'v', 'c', '1'); // what most players look for
-        // Matroska counts a block's time from before the encoder's run-up, which players skip; the muxer does not.
+        // Matroska counts a block's time from before the encoder's run-up, which players skip; the muxer does
+        // not.
         if (sound_ && (container == "webm" || container == "matroska"))
             soundShift_ = sound_->context().initial_padding;
         std::vector<std::pair<std::string, std::string>> settings;
@@ -76,7 +77,9 @@ class VideoWriter final : public FrameWriter {
             settings = {{"movflags", "+write_colr"}, {"write_tmcd", options.timecode.empty() ? "0" : "1"}};
         muxer_.begin(settings);
     }
-    void takePicture(AVPacket& packet) { muxer_.write(packet, *pictureStream_, pictures_.context().time_base); }
+    void takePicture(AVPacket& packet) {
+        muxer_.write(packet, *pictureStream_, pictures_.context().time_base);
+    }
     void takeSound(AVPacket& packet) {
         packet.pts += soundShift_;
         packet.dts += soundShift_;

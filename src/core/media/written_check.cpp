@@ -37,12 +37,15 @@ std::vector<std::string> differencesOfWritten(const WriterOptions& options) {
     const ColourTags& wanted = options.colour;
     const bool ownMatrix = options.layout.model == ColourModel::yuv && facts.layout.model == ColourModel::yuv;
     if (wanted.primaries != unspecified && facts.colour.primaries != wanted.primaries)
-        differs("colour primaries", told(av_color_primaries_name(static_cast<AVColorPrimaries>(facts.colour.primaries))),
+        differs("colour primaries",
+                told(av_color_primaries_name(static_cast<AVColorPrimaries>(facts.colour.primaries))),
                 told(av_color_primaries_name(static_cast<AVColorPrimaries>(wanted.primaries))));
-    if (wanted.transfer != unspecified && !options.layout.isFloat() && facts.colour.transfer != wanted.transfer)
-        differs("transfer curve",
-                told(av_color_transfer_name(static_cast<AVColorTransferCharacteristic>(facts.colour.transfer))),
-                told(av_color_transfer_name(static_cast<AVColorTransferCharacteristic>(wanted.transfer))));
+    if (wanted.transfer != unspecified && !options.layout.isFloat() &&
+        facts.colour.transfer != wanted.transfer)
+        differs(
+            "transfer curve",
+            told(av_color_transfer_name(static_cast<AVColorTransferCharacteristic>(facts.colour.transfer))),
+            told(av_color_transfer_name(static_cast<AVColorTransferCharacteristic>(wanted.transfer))));
     if (ownMatrix && wanted.matrix != unspecified && facts.colour.matrix != wanted.matrix)
         differs("colour matrix", told(av_color_space_name(static_cast<AVColorSpace>(facts.colour.matrix))),
                 told(av_color_space_name(static_cast<AVColorSpace>(wanted.matrix))));

@@ -8,8 +8,8 @@
 
 namespace yarngap {
 
-/// What the header of a written video says otherwise than it was asked to, a sentence each: colour tags, scan,
-/// size, rate and timecode. Nothing for sequences, or when it cannot be read.
+/// What the header of a written video says otherwise than it was asked to, a sentence each: colour tags,
+/// scan, size, rate and timecode. Nothing for sequences, or when it cannot be read.
 std::vector<std::string> differencesOfWritten(const WriterOptions& options);
 
 } // namespace yarngap

@@ -36,7 +36,8 @@ auto tellJobIn(const std::filesystem::path& folder) {
 }
 
 auto tellQueueIn(const std::filesystem::path& folder) {
-    return [&folder](auto& fields, auto& jobs) { fields.list("jobs", jobs.list, mostJobs, tellJobIn(folder)); };
+    return
+        [&folder](auto& fields, auto& jobs) { fields.list("jobs", jobs.list, mostJobs, tellJobIn(folder)); };
 }
 
 struct Jobs {

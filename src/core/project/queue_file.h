@@ -13,9 +13,9 @@ namespace yarngap {
 /// A render in the queue. A plain value.
 struct QueuedRender {
     enum class State {
-        waiting,   ///< for its turn
-        running,   ///< or was, when the program ended too early
-        paused,    ///< finished parts are kept, and it goes on when asked
+        waiting, ///< for its turn
+        running, ///< or was, when the program ended too early
+        paused,  ///< finished parts are kept, and it goes on when asked
         done,
         failed,
         cancelled

@@ -31,7 +31,8 @@ inline constexpr auto tellFormat = [](auto& fields, auto& format) {
     const FormatChoice usual;
     constexpr int mostBits = 32;
     constexpr int mostQuality = 100;
-    fields.value("name", format.format, Choice{[](OutputFormat v) { return shortName(v); }, parseOutputFormat});
+    fields.value("name", format.format,
+                 Choice{[](OutputFormat v) { return shortName(v); }, parseOutputFormat});
     fields.optional("quality", format.quality, Whole{0, mostQuality});
     fields.optional("depth", format.depth, Whole{-mostBits, mostBits});
     fields.optional("chroma", format.chroma, Choice{[](Chroma v) { return name(v); }, parseChroma});

@@ -19,7 +19,8 @@ Json taggedObject(std::string_view text, const char* tag, const std::string& whe
     if (json.is_discarded() || !json.is_object() || !json.contains(tag) || !json[tag].is_number_integer())
         throw Error(where + " is damaged, or not what it should be. Make it again.");
     if (json[tag].get<std::int64_t>() != version)
-        throw Error(where + " was written by another version of Yarn Gap. Use that version, or make it again.");
+        throw Error(where +
+                    " was written by another version of Yarn Gap. Use that version, or make it again.");
     json.erase(tag);
     return json;
 }

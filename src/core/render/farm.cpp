@@ -107,7 +107,8 @@ Notes notesIn(const std::filesystem::path& folder) {
             throw Error("numbers");
         return notes;
     } catch (const std::exception&) {
-        throw Error(notesFile(folder).string() + " is damaged. Look for the jobs with squeue, and hand them over anew.");
+        throw Error(notesFile(folder).string() +
+                    " is damaged. Look for the jobs with squeue, and hand them over anew.");
     }
 }
 
@@ -127,12 +128,18 @@ std::string scriptText(const FarmJob& job, const std::string& option, int tries)
         command += quoted(word) + ' ';
     return "#!/bin/sh\n"
            "# Written by yarngap-cli; see docs/farm.md.\n"
-           "cd " + quoted(job.workingFolder.string()) + " || exit 1\n"
+           "cd " +
+           quoted(job.workingFolder.string()) +
+           " || exit 1\n"
            "try=1\n"
            "while true; do\n"
-           "  " + command + option + " && exit 0\n"
+           "  " +
+           command + option +
+           " && exit 0\n"
            "  status=$?\n"
-           "  if [ $status -eq 2 ] || [ $try -ge " + std::to_string(tries) + " ]; then exit $status; fi\n"
+           "  if [ $status -eq 2 ] || [ $try -ge " +
+           std::to_string(tries) +
+           " ]; then exit $status; fi\n"
            "  try=$((try + 1))\n"
            "done\n";
 }
@@ -145,7 +152,8 @@ bool isReady(const std::filesystem::path& folder, int slice) {
 }
 
 /// Submits slices given as Slurm writes them ("0-3" or "1,7") and the join behind them.
-Notes submit(const std::filesystem::path& folder, const std::string& name, const std::string& which, int slices) {
+Notes submit(const std::filesystem::path& folder, const std::string& name, const std::string& which,
+             int slices) {
     Notes notes{.array = {}, .join = {}, .slices = slices};
     notes.array = slurm({"sbatch", "--parsable", "--job-name=" + name, "--array=" + which, "--requeue",
                          "--output=" + (folder / "slice-%a.log").string(), "--open-mode=append",
@@ -209,7 +217,8 @@ void submitToFarm(const FarmJob& job) {
     if (std::filesystem::exists(notesFile(job.folder)) && !farmState(job.folder).isOver())
         throw Error(job.folder.string() +
                     " has been handed to the farm already. Look at it with farm, or cancel it first.");
-    writeWhole(scriptFor(job.folder, "slice.sh"), scriptText(job, "--slice \"$SLURM_ARRAY_TASK_ID\"", job.tries));
+    writeWhole(scriptFor(job.folder, "slice.sh"),
+               scriptText(job, "--slice \"$SLURM_ARRAY_TASK_ID\"", job.tries));
     writeWhole(scriptFor(job.folder, "join.sh"), scriptText(job, "--join", 1));
     static_cast<void>(submit(job.folder, job.name, "0-" + std::to_string(job.slices - 1), job.slices));
 }
@@ -229,10 +238,10 @@ FarmState farmState(const std::filesystem::path& folder) {
     for (int n = 0; n < notes.slices; ++n) {
         using enum FarmState::Slice;
         const std::string told = of(notes.array + "_" + std::to_string(n));
-        state.slices.push_back(isRunning(told)           ? running
-                               : isReady(folder, n)      ? ready
-                               : isWaiting(told)         ? waiting
-                                                         : failed);
+        state.slices.push_back(isRunning(told)      ? running
+                               : isReady(folder, n) ? ready
+                               : isWaiting(told)    ? waiting
+                                                    : failed);
     }
     const std::string join = of(notes.join);
     if (!std::filesystem::exists(folder)) {
@@ -253,7 +262,8 @@ void cancelOnFarm(const std::filesystem::path& folder) {
 void retryOnFarm(const std::filesystem::path& folder) {
     const Notes notes = notesIn(folder);
     const FarmState state = farmState(folder);
-    if (!state.isOver()) throw Error(folder.string() + " is still being worked on. Wait, or cancel it first.");
+    if (!state.isOver())
+        throw Error(folder.string() + " is still being worked on. Wait, or cancel it first.");
     std::string which;
     for (int n = 0; n < notes.slices; ++n)
         if (!isReady(folder, n)) which += (which.empty() ? "" : ",") + std::to_string(n);

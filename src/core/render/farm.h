@@ -12,8 +12,8 @@ namespace yarngap {
 
 /// What is handed over.
 struct FarmJob {
-    std::filesystem::path folder;     ///< the slices' own, which all machines see; see slice_folder.h
-    std::string name;                 ///< shown in Slurm's lists
+    std::filesystem::path folder; ///< the slices' own, which all machines see; see slice_folder.h
+    std::string name;             ///< shown in Slurm's lists
     std::filesystem::path workingFolder;
     std::vector<std::string> command; ///< the render, without --slice and --join
     int slices = 1;
@@ -34,10 +34,12 @@ struct FarmState {
 /// Whether Slurm's commands are on this machine.
 [[nodiscard]] bool isFarmThere();
 
-/// Submits an array job of all slices and a job that joins them behind it. Scripts, logs and the jobs' numbers
-/// lie in the folder. Throws Error with what Slurm says, or when the folder has such jobs already that are not over.
+/// Submits an array job of all slices and a job that joins them behind it. Scripts, logs and the jobs'
+/// numbers lie in the folder. Throws Error with what Slurm says, or when the folder has such jobs already
+/// that are not over.
 void submitToFarm(const FarmJob& job);
-/// Looks at Slurm's list and at the folder. Throws Error where nothing was submitted, or Slurm does not answer.
+/// Looks at Slurm's list and at the folder. Throws Error where nothing was submitted, or Slurm does not
+/// answer.
 FarmState farmState(const std::filesystem::path& folder);
 /// Takes all its jobs off the cluster; what is ready stays. Throws Error.
 void cancelOnFarm(const std::filesystem::path& folder);

@@ -80,9 +80,10 @@ std::string filled(const std::string& pattern, const Shot& shot, const Timing& t
         else if (what == "frame")
             name.append(static_cast<std::size_t>(widthIn(word, colon, 5)), '#');
         else
-            throw Error("{" + word +
-                        "} in a name is not known. Use {shot}, {method}, {speed}, {rate}, {date}, {version} or "
-                        "{frame}.");
+            throw Error(
+                "{" + word +
+                "} in a name is not known. Use {shot}, {method}, {speed}, {rate}, {date}, {version} or "
+                "{frame}.");
         i = end + 1;
     }
     return name;

@@ -12,8 +12,8 @@ namespace yarngap {
 ///
 ///     {shot}     its name            {method}   sample, blend, flow
 ///     {speed}    25, 33.3, "varied"  {rate}     23.976
-///     {date}     2026-11-28          {version}  the next number that no file has, from 1 on; {version:3} as 001
-///     {frame}    #####, the number of a sequence's frame; {frame:4} as ####
+///     {date}     2026-11-28          {version}  the next number that no file has, from 1 on; {version:3} as
+///     001 {frame}    #####, the number of a sequence's frame; {frame:4} as ####
 ///
 /// What a file name cannot hold becomes a dash. Throws Error for another word in braces.
 std::filesystem::path fileNamed(const std::string& pattern, const Shot& shot, const Timing& timing);

@@ -25,8 +25,9 @@ struct RenderTarget {
 struct SliceUse {
     std::filesystem::path folder; ///< see slice_folder.h
     int count = 1;                ///< how many are wanted
-    std::optional<int> only = {};  ///< make that one alone, and join nothing; absent: make all that are missing, and join
-    bool joinsOnly = false;       ///< make none; throw Error when one is missing
+    std::optional<int> only =
+        {}; ///< make that one alone, and join nothing; absent: make all that are missing, and join
+    bool joinsOnly = false; ///< make none; throw Error when one is missing
 };
 
 struct RenderOptions {
@@ -46,7 +47,7 @@ struct RenderOptions {
     bool usualSoundRate = false; ///< 48 kHz whatever the rate of the source's sound
     std::string timecode = {};   ///< of the first frame; see WriterOptions
     std::string reel = {};
-    std::int64_t firstNumber = 0; ///< of a sequence
+    std::int64_t firstNumber = 0;                  ///< of a sequence
     std::optional<SliceUse> slices = std::nullopt; ///< absent: straight into the files
 };
 

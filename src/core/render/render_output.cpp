@@ -1,10 +1,10 @@
 #include "core/render/render_output.h"
 
 #include "core/error.h"
+#include "core/media/sound_choice.h"
 #include "core/media/written_check.h"
 #include "core/progress.h"
 #include "core/render/render_sound.h"
-#include "core/media/sound_choice.h"
 
 #include <algorithm>
 
@@ -14,7 +14,8 @@ namespace {
 
 class DirectOutput final : public RenderOutput {
   public:
-    DirectOutput(const std::vector<RenderPart>& parts, const RenderOptions& options, const std::stop_token& stop)
+    DirectOutput(const std::vector<RenderPart>& parts, const RenderOptions& options,
+                 const std::stop_token& stop)
         : parts_(parts)
         , scan_(options.scan)
         , total_(framesWritten(options.scan, framesOf(parts))) {
@@ -132,17 +133,17 @@ SoundTrackOut::SoundTrackOut(const std::vector<RenderPart>& parts, const RenderO
     : form_(form)
     , rate_(options.rate) {
     RenderSound sound(parts, rateToMake(options.scan, options.rate), {.use = options.sound, .form = form});
-    maker_ = std::jthread([this, sound = std::move(sound), begin = options.onThreadStart](
-                              const std::stop_token& stop) mutable {
-        if (begin) begin();
-        try {
-            while (auto stretch = sound.next(stop))
-                if (!ready_.push(std::move(*stretch), stop)) return;
-        } catch (...) {
-            failure_ = std::current_exception();
-        }
-        ready_.close();
-    });
+    maker_ = std::jthread(
+        [this, sound = std::move(sound), begin = options.onThreadStart](const std::stop_token& stop) mutable {
+            if (begin) begin();
+            try {
+                while (auto stretch = sound.next(stop))
+                    if (!ready_.push(std::move(*stretch), stop)) return;
+            } catch (...) {
+                failure_ = std::current_exception();
+            }
+            ready_.close();
+        });
 }
 
 void SoundTrackOut::fetch(const std::stop_token& stop) {

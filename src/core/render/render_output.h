@@ -42,8 +42,8 @@ class RenderOutput {
     [[nodiscard]] virtual const std::vector<RenderPart>& wanted() const = 0;
     /// Throws Error when the disk is full or encoding fails, Cancelled.
     virtual void write(const Image& image, const Story& story, const std::stop_token& stop) = 0;
-    /// Gives the result its name. All of it is there then, or nothing. Where parts are joined, `onJoined` hears of the
-    /// frames joined so far.
+    /// Gives the result its name. All of it is there then, or nothing. Where parts are joined, `onJoined`
+    /// hears of the frames joined so far.
     virtual void finish(const std::function<void(std::int64_t)>& onJoined, const std::stop_token& stop) = 0;
     /// What frames that were there already are, by FrameTally.
     [[nodiscard]] virtual FrameTallies tallies() const { return {}; }
@@ -68,7 +68,8 @@ std::unique_ptr<RenderOutput> openSlicedOutput(const std::vector<RenderPart>& pa
 /// The targets of `options`: its first one and those besides.
 [[nodiscard]] std::vector<RenderTarget> targetsOf(const RenderOptions& options);
 /// The files that a render writes or replaces. Throws Error when a folder cannot be listed.
-[[nodiscard]] std::vector<std::filesystem::path> filesWritten(const RenderOptions& options, std::int64_t frames);
+[[nodiscard]] std::vector<std::filesystem::path> filesWritten(const RenderOptions& options,
+                                                              std::int64_t frames);
 /// The form of the sound that all targets can hold; absent where they get none. Throws Error.
 [[nodiscard]] std::optional<SoundForm> writtenSoundForm(const std::vector<RenderPart>& parts,
                                                         const RenderOptions& options,

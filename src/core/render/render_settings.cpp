@@ -7,10 +7,9 @@ namespace yarngap {
 
 namespace {
 
-constexpr ChoiceNames<TimecodeUse, 3> timecodeUses{"timecode",
-                                                   {{{TimecodeUse::ofSource, "source"},
-                                                     {TimecodeUse::fromStart, "start"},
-                                                     {TimecodeUse::none, "none"}}}};
+constexpr ChoiceNames<TimecodeUse, 3> timecodeUses{
+    "timecode",
+    {{{TimecodeUse::ofSource, "source"}, {TimecodeUse::fromStart, "start"}, {TimecodeUse::none, "none"}}}};
 
 } // namespace
 
@@ -29,8 +28,9 @@ void validate(const RenderSettings& settings) {
                     " does not hold interlaced pictures. Render progressive ones, or choose ProRes, FFV1 or "
                     "H.264.");
     if (settings.timecode == TimecodeUse::fromStart && tidyTimecode(settings.start) != settings.start)
-        throw Error("\"" + settings.start + "\" is no timecode. It reads like 01:00:00:00, or 01:00:00;00 for "
-                                            "drop-frame.");
+        throw Error("\"" + settings.start +
+                    "\" is no timecode. It reads like 01:00:00:00, or 01:00:00;00 for "
+                    "drop-frame.");
     if (settings.firstNumber < 0 || settings.firstNumber > RenderSettings::mostFirstNumber)
         throw Error("The first number of a sequence goes from 0 to " +
                     std::to_string(RenderSettings::mostFirstNumber) + ".");

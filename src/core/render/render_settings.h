@@ -19,7 +19,8 @@ enum class WhenUndecodable {
 
 /// Where the timecode of a result begins.
 enum class TimecodeUse {
-    ofSource, ///< at that of the source frame it begins with, and runs on from there; none where the source has none
+    ofSource,  ///< at that of the source frame it begins with, and runs on from there; none where the source
+               ///< has none
     fromStart, ///< at one that the editor gives
     none
 };

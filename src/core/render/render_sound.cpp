@@ -34,8 +34,8 @@ std::int64_t RenderSound::length() const {
 std::optional<Sound> RenderSound::next(const std::stop_token& stop) {
     if (part_ >= parts_.size()) return std::nullopt;
     const RenderPart& part = parts_[part_];
-    const auto most = std::max<std::int64_t>(overlapRows + 1,
-                                             static_cast<std::int64_t>(stretchSeconds * rate_.toDouble()));
+    const auto most =
+        std::max<std::int64_t>(overlapRows + 1, static_cast<std::int64_t>(stretchSeconds * rate_.toDouble()));
     const std::int64_t rows = std::min(most, part.count() - row_);
     const std::int64_t beyond = std::min(overlapRows, part.count() - row_ - rows);
     const std::int64_t first = part.first + row_;

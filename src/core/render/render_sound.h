@@ -36,9 +36,9 @@ class RenderSound {
     Rate rate_;
     SoundMaking making_;
     std::size_t part_ = 0;
-    std::int64_t row_ = 0;    ///< next row of that part, counted from its first
-    std::int64_t frame_ = 0;  ///< the same among all frames
-    Sound overlap_;           ///< end of the stretch before, made beyond where it ends
+    std::int64_t row_ = 0;   ///< next row of that part, counted from its first
+    std::int64_t frame_ = 0; ///< the same among all frames
+    Sound overlap_;          ///< end of the stretch before, made beyond where it ends
 };
 
 /// The form in which the sound of `parts` can be kept: that of the first part with sound; absent where none

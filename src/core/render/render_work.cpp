@@ -16,20 +16,23 @@ struct Opened {
     Footage footage;
 };
 
-std::shared_ptr<const MediaIndex> indexOf(const WorkShot& of, const WorkMeans& means, const std::stop_token& stop) {
+std::shared_ptr<const MediaIndex> indexOf(const WorkShot& of, const WorkMeans& means,
+                                          const std::stop_token& stop) {
     for (const auto& index : means.open)
         if (index->facts.path == of.shot.media) return index;
     return means.known->index(of.shot.media, {}, stop);
 }
 
-Opened opened(const WorkShot& of, const WorkMeans& means, std::size_t cacheBytes, const std::stop_token& stop) {
+Opened opened(const WorkShot& of, const WorkMeans& means, std::size_t cacheBytes,
+              const std::stop_token& stop) {
     const auto index = indexOf(of, means, stop);
     if (!of.shot.identity.empty() && of.shot.identity != index->identity)
         throw Error(of.shot.media.string() + " is not the file that " + of.shot.name +
                     " was made from: its content has changed. Open the project again, and render anew.");
     validate(of.shot.interpretation, *index);
-    return {index, footageOf(index, of.shot.interpretation, cacheBytes, of.shot.cleanup,
-                             {.vectors = means.vectors, .finished = means.finished, .cuts = of.uncleanedCuts})};
+    return {index,
+            footageOf(index, of.shot.interpretation, cacheBytes, of.shot.cleanup,
+                      {.vectors = means.vectors, .finished = means.finished, .cuts = of.uncleanedCuts})};
 }
 
 /// Frames of the file as frames that are made.

@@ -18,11 +18,11 @@ namespace yarngap {
 
 /// A shot of a render.
 struct WorkShot {
-    Shot shot; ///< with what its finish needs to know measured, once it is prepared
+    Shot shot;     ///< with what its finish needs to know measured, once it is prepared
     Timing timing; ///< at the rate of the file; the frames of a file with fields are made at rateToMake()
     /// Cuts, repeats and shakes; absent where the pictures have not been searched yet.
     std::optional<GapFindings> found = std::nullopt;
-    std::vector<std::int64_t> uncleanedCuts = {}; ///< gaps that are cuts before the cleanup
+    std::vector<std::int64_t> uncleanedCuts = {};    ///< gaps that are cuts before the cleanup
     std::int64_t first = 0;                          ///< first output frame, counted at the rate of the file
     std::optional<std::int64_t> last = std::nullopt; ///< included; absent: to the end
 
@@ -40,8 +40,8 @@ struct RenderWork {
     std::string name;  ///< for the editor
     std::string asked; ///< what the first worker was asked for; another one with another wish is refused
     std::vector<WorkShot> shots;
-    std::vector<Target> targets; ///< at least one
-    RenderSettings settings;     ///< the format of the first target stands there too
+    std::vector<Target> targets;               ///< at least one
+    RenderSettings settings;                   ///< the format of the first target stands there too
     std::vector<std::filesystem::path> spared; ///< files that must not be written on besides those it reads
 
     [[nodiscard]] Rate rate() const { return shots.front().timing.outputRate; } ///< of the files
@@ -52,10 +52,10 @@ struct RenderWork {
 /// What is made with besides.
 struct WorkMeans {
     std::shared_ptr<VectorStore> vectors;
-    std::shared_ptr<FrameFolder> finished = nullptr; ///< where made frames are kept; null: nowhere
-    std::shared_ptr<const KnownMedia> known;         ///< what is known of media files
+    std::shared_ptr<FrameFolder> finished = nullptr;          ///< where made frames are kept; null: nowhere
+    std::shared_ptr<const KnownMedia> known;                  ///< what is known of media files
     std::vector<std::shared_ptr<const MediaIndex>> open = {}; ///< indices that are there already
-    std::size_t cacheBytes = std::size_t{128} << 20; ///< for source frames, of all shots
+    std::size_t cacheBytes = std::size_t{128} << 20;          ///< for source frames, of all shots
 };
 
 /// A work with nothing left to be found out: cuts and repeats searched for, the finish measured, file rates

@@ -47,8 +47,9 @@ Json toJson(const SliceRecord& record) {
     Json files = Json::array();
     for (const SliceRecord::File& file : record.files)
         files.push_back({{"name", file.name}, {"bytes", file.bytes}, {"hash", file.hash}});
-    return {{"yarngapSlice", recordVersion}, {"key", record.key},       {"frames", record.frames},
-            {"files", files},                {"counts", record.counts}, {"edgeScale", record.edgeScale},
+    return {{"yarngapSlice", recordVersion}, {"key", record.key},
+            {"frames", record.frames},       {"files", files},
+            {"counts", record.counts},       {"edgeScale", record.edgeScale},
             {"seconds", record.seconds},     {"notes", record.notes}};
 }
 
@@ -168,14 +169,15 @@ void SliceFolder::verify(int n, const SliceRecord& record, const std::stop_token
 void SliceFolder::remove() const {
     std::error_code ec;
     // Names of ours alone: digits at the beginning, and the job.
-    for (std::filesystem::directory_iterator entry(folder_, ec), end; !ec && entry != end; entry.increment(ec)) {
+    for (std::filesystem::directory_iterator entry(folder_, ec), end; !ec && entry != end;
+         entry.increment(ec)) {
         const std::string name = entry->path().filename().string();
         constexpr std::ptrdiff_t digits = 4;
-        const bool ours = std::ssize(name) >= digits && std::all_of(name.begin(), name.begin() + digits, [](char c) {
-                              return c >= '0' && c <= '9';
-                          });
-        const bool farms = name == "farm.json" || name == "slice.sh" || name == "join.sh" || name == "join.log" ||
-                           (name.starts_with("slice-") && name.ends_with(".log"));
+        const bool ours =
+            std::ssize(name) >= digits &&
+            std::all_of(name.begin(), name.begin() + digits, [](char c) { return c >= '0' && c <= '9'; });
+        const bool farms = name == "farm.json" || name == "slice.sh" || name == "join.sh" ||
+                           name == "join.log" || (name.starts_with("slice-") && name.ends_with(".log"));
         std::error_code ignored;
         if (ours || farms || entry->path() == workFile()) std::filesystem::remove_all(entry->path(), ignored);
     }

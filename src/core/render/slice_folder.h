@@ -62,8 +62,8 @@ class SliceFolder {
     [[nodiscard]] const std::filesystem::path& path() const { return folder_; }
     /// Creates it where it is not there. Throws Error.
     void create() const;
-    /// Where slice `n` writes a file like `target`: "0003.mkv", or "0003/fox_####.png" of a sequence, whose folder is
-    /// created. `stream` tells apart the files of several targets.
+    /// Where slice `n` writes a file like `target`: "0003.mkv", or "0003/fox_####.png" of a sequence, whose
+    /// folder is created. `stream` tells apart the files of several targets.
     [[nodiscard]] std::filesystem::path place(int n, int stream, const std::filesystem::path& target,
                                               bool sequence) const;
     /// The record of slice `n` with that key, when it is complete and its files are there at their size.

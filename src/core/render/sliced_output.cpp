@@ -22,9 +22,9 @@ constexpr int sRgbTransfer = 13; // as in ITU-T H.273
 
 /// Files of one kind that each slice consists of.
 struct Stream {
-    RenderTarget like;                     ///< its file names the slice's files
+    RenderTarget like;                      ///< its file names the slice's files
     std::vector<RenderTarget> targets = {}; ///< that are made of it
-    bool isIntermediate = false;           ///< to be coded again at the end
+    bool isIntermediate = false;            ///< to be coded again at the end
 };
 
 /// Intra formats are written as they will be; all others share one lossless stream.
@@ -44,8 +44,8 @@ std::vector<Stream> streamsOf(const RenderOptions& options) {
 /// Tells the frames of a slice and how they are written.
 std::string keyOf(const std::vector<RenderPart>& parts, const std::vector<Stream>& streams,
                   const RenderOptions& options, const Slice& slice) {
-    std::string text = std::string(name(options.scan)) + options.rate.toString() + options.timecode + options.reel +
-                       std::to_string(options.firstNumber) + ' ' + std::to_string(slice.first);
+    std::string text = std::string(name(options.scan)) + options.rate.toString() + options.timecode +
+                       options.reel + std::to_string(options.firstNumber) + ' ' + std::to_string(slice.first);
     for (const Stream& stream : streams) {
         const FormatChoice& f = stream.like.format;
         text += '\n' + std::string(shortName(f.format)) + stream.like.file.extension().string() + ' ' +
@@ -61,7 +61,8 @@ std::string keyOf(const std::vector<RenderPart>& parts, const std::vector<Stream
 
 class SlicedOutput final : public RenderOutput {
   public:
-    SlicedOutput(const std::vector<RenderPart>& parts, const RenderOptions& options, const std::stop_token& stop)
+    SlicedOutput(const std::vector<RenderPart>& parts, const RenderOptions& options,
+                 const std::stop_token& stop)
         : parts_(parts)
         , options_(options)
         , use_(*options.slices)
@@ -160,7 +161,8 @@ class SlicedOutput final : public RenderOutput {
 
     void begin() {
         const int n = missing_[next_];
-        current_ = {.key = keys_[n], .files = {}, .counts = std::vector<std::int64_t>(frameTallies), .notes = {}};
+        current_ = {
+            .key = keys_[n], .files = {}, .counts = std::vector<std::int64_t>(frameTallies), .notes = {}};
         written_ = 0;
         begun_ = Clock::now();
         for (int i = 0; i < std::ssize(streams_); ++i)
@@ -221,7 +223,8 @@ class SlicedOutput final : public RenderOutput {
             if (onJoined) onJoined(joined);
         };
         for (int n = 0; n < std::ssize(slices_); ++n) {
-            const std::filesystem::path file = folder_.place(n, stream, of.like.file, isSequence(of.like.format.format));
+            const std::filesystem::path file =
+                folder_.place(n, stream, of.like.file, isSequence(of.like.format.format));
             if (of.isIntermediate)
                 encodeAgain(file, n, *writer.front(), each, stop);
             else

@@ -55,8 +55,7 @@ class SplicedTime {
     [[nodiscard]] double secondsAt(const Position& position) const {
         const auto last = static_cast<std::int64_t>(heard_.size()) - 2;
         const auto n = static_cast<std::size_t>(std::clamp<std::int64_t>(position.frame, 0, last));
-        return heard_[n] +
-               (position.toDouble() - static_cast<double>(n)) * (heard_[n + 1] - heard_[n]);
+        return heard_[n] + (position.toDouble() - static_cast<double>(n)) * (heard_[n + 1] - heard_[n]);
     }
 
     /// Reads across splices.

@@ -59,8 +59,13 @@ class Assembly {
             if (!isHeard(pieces[i])) continue;
             const bool isFirst = i == 0;
             const bool isLast = i + 1 == pieces.size();
-            lay(pieces[i], isFirst ? Edge::end : isHeard(pieces[i - 1]) ? Edge::sound : Edge::silence,
-                isLast ? Edge::end : isHeard(pieces[i + 1]) ? Edge::sound : Edge::silence);
+            lay(pieces[i],
+                isFirst                  ? Edge::end
+                : isHeard(pieces[i - 1]) ? Edge::sound
+                                         : Edge::silence,
+                isLast                   ? Edge::end
+                : isHeard(pieces[i + 1]) ? Edge::sound
+                                         : Edge::silence);
         }
         return std::move(out_);
     }
@@ -106,7 +111,8 @@ class Assembly {
         if (piece.kind != SoundPiece::Kind::stretched) return sound;
         std::map<std::size_t, std::size_t> map;
         for (std::int64_t i = piece.first + 1; i < piece.end; ++i)
-            map[static_cast<std::size_t>(std::llround(std::abs(times_.at(i) - span.from) * making_.form.rate))] =
+            map[static_cast<std::size_t>(
+                std::llround(std::abs(times_.at(i) - span.from) * making_.form.rate))] =
                 static_cast<std::size_t>(sampleOf(i) - span.begin);
         return stretched(sound, span.end - span.begin, map, making_.isFinal, stop_);
     }

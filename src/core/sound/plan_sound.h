@@ -30,10 +30,10 @@ class SourceTime {
 
 /// What becomes of the sound of a shot.
 enum class SoundUse {
-    ownPitch,     ///< as long as the pictures, at its own pitch
-    tape,         ///< as long as the pictures; its pitch follows the speed as that of a tape does
-    atFullSpeed,  ///< heard at 100 % forwards only, silent elsewhere
-    none          ///< no sound
+    ownPitch,    ///< as long as the pictures, at its own pitch
+    tape,        ///< as long as the pictures; its pitch follows the speed as that of a tape does
+    atFullSpeed, ///< heard at 100 % forwards only, silent elsewhere
+    none         ///< no sound
 };
 [[nodiscard]] std::string_view name(SoundUse use); ///< "pitch", "tape", "full-speed", "none"
 /// Throws Error listing the names.

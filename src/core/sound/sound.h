@@ -7,7 +7,7 @@
 
 namespace yarngap {
 
-inline constexpr int usualSoundRate = 48000;  ///< samples a second
+inline constexpr int usualSoundRate = 48000; ///< samples a second
 inline constexpr int usualSoundChannels = 2;
 
 /// How sound is sampled. A plain value.

@@ -102,7 +102,8 @@ class Track {
         for (std::int64_t i = 0; i < made; ++i, ++at_) {
             if (at_ < 0 || at_ >= sound_.length()) continue;
             for (int c = 0; c < sound_.form.channels; ++c)
-                sound_.at(at_, c) = buffer_[static_cast<std::size_t>(i) * channels() + static_cast<std::size_t>(c)];
+                sound_.at(at_, c) =
+                    buffer_[static_cast<std::size_t>(i) * channels() + static_cast<std::size_t>(c)];
         }
     }
 

@@ -107,9 +107,8 @@ Sound stretched(const Sound& in, std::int64_t length, const std::map<std::size_t
     stretcher.setExpectedInputDuration(static_cast<std::size_t>(in.length()));
     stretcher.setMaxProcessSize(block);
     stretcher.setKeyFrameMap(map);
-    feed(in, stop, [&](const float* const* rows, std::size_t count, bool last) {
-        stretcher.study(rows, count, last);
-    });
+    feed(in, stop,
+         [&](const float* const* rows, std::size_t count, bool last) { stretcher.study(rows, count, last); });
     Gathering gathering(stretcher, out);
     feed(in, stop, [&](const float* const* rows, std::size_t count, bool last) {
         stretcher.process(rows, count, last);
@@ -130,8 +129,8 @@ Sound playedAt(const Sound& in, const std::vector<double>& at, const std::stop_t
         const double cutoff = 1 / std::max(1.0, std::abs(behind - before) / span);
         const double reach = Kernel::reach / cutoff;
         const auto first = std::max<std::int64_t>(0, static_cast<std::int64_t>(std::ceil(at[s] - reach)));
-        const auto last = std::min<std::int64_t>(in.length() - 1,
-                                                 static_cast<std::int64_t>(std::floor(at[s] + reach)));
+        const auto last =
+            std::min<std::int64_t>(in.length() - 1, static_cast<std::int64_t>(std::floor(at[s] + reach)));
         for (std::int64_t i = first; i <= last; ++i) {
             const float weight =
                 static_cast<float>(cutoff) * kernel.at((static_cast<double>(i) - at[s]) * cutoff);

@@ -53,7 +53,8 @@ WithHandles withHandles(const Timing& timing, std::int64_t before, std::int64_t 
     if (result.after > 0) {
         keys.back().after = out == Rational(0) ? Segment::hold : Segment::constant;
         keys.push_back({keys.back().output + Rational(result.after),
-                        keys.back().position + Rational(result.after) * out, Segment::constant, std::nullopt});
+                        keys.back().position + Rational(result.after) * out, Segment::constant,
+                        std::nullopt});
     }
     Rational low = keys.front().position;
     Rational high = low;
@@ -63,7 +64,9 @@ WithHandles withHandles(const Timing& timing, std::int64_t before, std::int64_t 
     }
     result.timing.keys = std::move(keys);
     result.timing.from = std::clamp<std::int64_t>(std::min(low.floor(), timing.from), 0, last);
-    result.timing.to = std::clamp<std::int64_t>(std::max(high.floor() - (high == Rational(high.floor()) ? 1 : 0), timing.to), result.timing.from, last);
+    result.timing.to =
+        std::clamp<std::int64_t>(std::max(high.floor() - (high == Rational(high.floor()) ? 1 : 0), timing.to),
+                                 result.timing.from, last);
     return result;
 }
 
