@@ -11,6 +11,7 @@
 #include "core/inspection/known_media.h"
 #include "core/media/library_messages.h"
 #include "core/render/render_job.h"
+#include "core/render/render_work.h"
 #include "core/render/slice_folder.h"
 #include "seconds_of.h"
 

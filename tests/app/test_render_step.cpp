@@ -199,6 +199,57 @@ class TestRenderStep : public QObject {
         QCOMPARE(openSource(target)->frames(), 20);
     }
 
+    void anEditComesInAndGoesBack() {
+        const QString folder = clips_.path(QStringLiteral("edit"));
+        QDir().mkpath(folder);
+        QVERIFY(QFile::copy(clip_, folder + QStringLiteral("/wren.mov")));
+        const QString list = folder + QStringLiteral("/evening.edl");
+        putBytes(
+            list,
+            "TITLE: EVENING\n"
+            "001  A  V  C  10:00:00:02 10:00:00:14 01:00:00:00 01:00:00:12\n* FROM CLIP NAME: wren.mov\n"
+            "002  A  V  C  10:00:00:06 10:00:00:12 01:00:00:12 01:00:01:00\nM2 A 012.0 10:00:00:06\n"
+            "* FROM CLIP NAME: wren.mov\n"
+            "003  B  V  C  10:00:00:06 10:00:00:12 01:00:01:00 01:00:01:06\n* FROM CLIP NAME: gull.mov\n");
+        window_.open(clip_);
+        window_->document().openFiles({list});
+        // An EDL does not say its rate; the notice asks.
+        const auto answer = [&](const QString& words) -> QPushButton* {
+            for (QPushButton* button : window_->findChildren<QPushButton*>())
+                if (button->isVisible() && button->text() == words) return button;
+            return nullptr;
+        };
+        QTRY_VERIFY(answer(QStringLiteral("24")) && answer(QStringLiteral("24"))->height() > 0);
+        QTest::mouseClick(answer(QStringLiteral("24")), Qt::LeftButton);
+        QTRY_COMPARE(window_->document().project().shots.size(), std::size_t{3}); // that of before, and two
+        QTRY_VERIFY(answer(QStringLiteral("Look in another folder…")));           // for event 3
+        QCOMPARE(window_->document().project().shots[2].speed, Rational(1, 2));
+        QTRY_VERIFY(window_->plan() != nullptr);
+        openStep();
+        QTRY_VERIFY(window_.find<QComboBox>("scopeBox")->isVisible());
+        window_.choose("scopeBox", 4);
+        QTRY_VERIFY(window_.find<QComboBox>("handlesBox")->isVisible());
+        window_.choose("handlesBox", 0);
+        typeTarget(folder + QStringLiteral("/{shot}_{speed}.mkv"));
+        window_->document().undoStack().undo();
+        QCOMPARE(window_->document().project().shots.size(), std::size_t{1});
+        window_->document().undoStack().redo();
+        QTRY_VERIFY(window_->plan() != nullptr);
+        window_.choose("scopeBox", 4);
+        typeTarget(folder + QStringLiteral("/{shot}_{speed}.mkv"));
+        click("renderButton");
+        const QString back = folder + QLatin1Char('/') +
+                             QString::fromStdString(window_->document().project().name) +
+                             QStringLiteral(" back.edl");
+        QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(back), 60'000);
+        const QByteArray text = bytesOf(back);
+        QVERIFY2(text.contains("10:00:00:02 10:00:00:14 01:00:00:00 01:00:00:12"), text);
+        QVERIFY2(text.contains("10:00:00:06 10:00:00:18 01:00:00:12 01:00:01:00") && !text.contains("M2"),
+                 text);
+        QCOMPARE(openSource(folder + QStringLiteral("/wren_100.mkv"))->frames(), 12);
+        QCOMPARE(openSource(folder + QStringLiteral("/wren_50.mkv"))->frames(), 12);
+    }
+
     void settingsAreKeptForTheNextTime() {
         window_.open(clip_);
         openStep();

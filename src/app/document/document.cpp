@@ -293,6 +293,8 @@ void Document::openFiles(const QStringList& files) {
     for (const QString& file : files)
         if (file.endsWith(QLatin1String(".yarngap")))
             openProject(file);
+        else if (isEditList(file.toStdString()))
+            openEditList(file, QFileInfo(file).absolutePath());
         else
             media.append(file);
     // After the projects, so that a project given along does not replace the shots just added.

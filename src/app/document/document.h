@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/document/media_library.h"
+#include "core/edit/open_edit.h"
 #include "core/project/project.h"
 #include "core/shot/source_axis.h"
 
@@ -77,6 +78,10 @@ class Document : public QObject {
     /// pictures of a sequence one. Where it is not clear which number counts the frames, `unclearNumber`
     /// tells.
     void openFiles(const QStringList& files);
+    /// Opens an edit's list, looking for its media in `folder` and below. Shots of the same list that are
+    /// there already keep their treatment. Without a rate an EDL, which says none, only tells
+    /// `edlNeedsRate`. What could not be done is told through `editOpened`. Undoable.
+    void openEditList(const QString& list, const QString& folder, const std::optional<Rate>& rate = {});
     /// Opens one project. With unsaved changes it only tells `wouldLoseChanges`, unless `discard`.
     void openProject(const QString& file, bool discard = false);
     /// Opens a recovered copy as unsaved work on `origin`, which may be empty; tells `recovered`.
@@ -103,8 +108,13 @@ class Document : public QObject {
     /// A picture that may belong to any of these sequences, each of which can be opened.
     void unclearNumber(const QStringList& patterns, const QString& sentence);
 
+    void edlNeedsRate(const QString& list); ///< see openEditList
+    /// How a list was opened; `isMissing`: media of some events was not in the folder.
+    void editOpened(const QString& list, const QString& sentence, bool isMissing);
+
   private:
     friend class ShotsCommand;
+    void takeEdit(const QString& list, const OpenedEdit& opened);
     void setShots(const std::vector<Shot>& shots, int current);
     void replaceProject(const Project& project, const QString& file,
                         const std::optional<FileEdition>& edition);

@@ -223,6 +223,9 @@ void FootageStep::showFacts(const MediaState& state) {
                                           : tr(", pixels %1").arg(text(f.pixelAspect.toString()))));
     row(tr("Samples"),
         text(f.layout.describe()) + (f.colour.fullRange ? tr(", full range") : tr(", limited range")));
+    if (!f.timecode.empty())
+        row(tr("Timecode"),
+            text(f.timecode) + (f.reel.empty() ? QString() : tr(", reel %1").arg(text(f.reel))));
     row(tr("Codec"), text(f.codec) + tr(" in ") + text(f.container).section(QLatin1Char(','), 0, 0));
     row(tr("Sound"), f.hasSound ? tr("yes") : tr("none"));
     if (f.rotation != 0) row(tr("Turned"), tr("by %1° when played").arg(f.rotation));

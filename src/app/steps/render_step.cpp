@@ -1,6 +1,7 @@
 #include "app/steps/render_step.h"
 #include "app/steps/step_layout.h"
 
+#include "core/edit/hand_back.h"
 #include "core/error.h"
 #include "core/files/new_file.h"
 #include "core/project/work_file.h"
@@ -40,6 +41,7 @@ RenderStep::RenderStep(Workspace& workspace)
     , scope_(new ChoiceBox)
     , output_(new OutputSettings)
     , undecodable_(new ChoiceBox)
+    , handles_(new ChoiceBox)
     , target_(new QLineEdit)
     , choose_(new QPushButton(QStringLiteral("…")))
     , presets_(new QPushButton(tr("Presets")))
@@ -70,6 +72,7 @@ void RenderStep::layOut() {
     layout->addLayout(name);
     layout->addWidget(output_);
     layout->addWidget(undecodable_);
+    layout->addWidget(handles_);
     forecast_->setWordWrap(true);
     layout->addWidget(forecast_);
     replaces_->setWordWrap(true);
@@ -93,6 +96,13 @@ void RenderStep::fillChoices() {
     scope_->addItem(tr("Reel: all shots, one file"));
     scope_->addItem(tr("All shots, a file each"));
     scope_->addItem(tr("The loop alone"));
+    scope_->addItem(tr("Back to the edit"));
+    handles_->setObjectName(QStringLiteral("handlesBox"));
+    handles_->setAccessibleName(tr("Handles"));
+    handles_->setToolTip(tr("Frames before and after each shot, where its media has them"));
+    for (const int frames : {0, 8, 12, 24, 48})
+        handles_->addItem(frames == 0 ? tr("No handles") : tr("Handles of %1 frames").arg(frames), frames);
+    handles_->setCurrentIndex(2);
     scope_->setToolTip(
         tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));
     forecast_->setObjectName(QStringLiteral("forecastLabel"));
@@ -159,6 +169,7 @@ void RenderStep::connectParts() {
     connect(&workspace_.render, &RenderController::changed, this, [this] { refresh(); });
     connect(&workspace_.render, &RenderController::finished, this, [this] {
         lookedAt_.clear(); // there is something new
+        writeListWhenDone();
         refresh();
     });
 }
@@ -228,6 +239,7 @@ void RenderStep::suggestTarget() {
     const QString key = shot ? QString::fromStdString(shot->media.string() + shot->name) +
                                    (scope() == Scope::reel   ? QStringLiteral(" reel")
                                     : scope() == Scope::each ? QStringLiteral(" each")
+                                    : scope() == Scope::edit ? QStringLiteral(" edit")
                                                              : QString())
                              : QString();
     if (key == suggestedFor_) return;
@@ -237,7 +249,8 @@ void RenderStep::suggestTarget() {
     const QFileInfo media(QString::fromStdString(shot->media.string()));
     const std::string& project = workspace_.document.project().name;
     const QString stem =
-        scope() == Scope::each   ? QStringLiteral("{shot}")
+        scope() == Scope::edit   ? QStringLiteral("{shot}_v{version}")
+        : scope() == Scope::each ? QStringLiteral("{shot}")
         : scope() != Scope::reel ? QString::fromStdString(shot->name)
         : project.empty()
             ? tr("reel")
@@ -260,6 +273,7 @@ RenderStep::Scope RenderStep::scope() const {
     const auto chosen = static_cast<Scope>(scope_->currentIndex());
     const bool several = workspace_.document.project().shots.size() > 1;
     if ((chosen == Scope::reel || chosen == Scope::each) && !several) return Scope::shot;
+    if (chosen == Scope::edit && !hasEdit()) return Scope::shot;
     if (chosen == Scope::loop && !workspace_.player.loop()) return Scope::shot;
     return chosen;
 }
@@ -318,6 +332,7 @@ std::vector<RenderWork> RenderStep::works() {
         works.push_back(described(std::move(shots), tr("reel")));
         break;
     }
+    case Scope::edit: // see handBack()
     case Scope::loop:
     case Scope::shot: {
         WorkShot work = workOf(*current, {});
@@ -338,7 +353,9 @@ QString RenderStep::forecast() const {
     Document& document = workspace_.document;
     const auto axis = document.currentAxis();
     const auto timing = document.currentTiming();
-    if (!plan || !axis || !timing || scope() == Scope::each || scope() == Scope::reel) return {};
+    if (!plan || !axis || !timing || scope() == Scope::each || scope() == Scope::reel ||
+        scope() == Scope::edit)
+        return {};
     std::int64_t first = 0;
     std::int64_t end = static_cast<std::int64_t>(plan->rows.size());
     if (const auto loop = workspace_.player.loop(); loop && scope() == Scope::loop) {
@@ -446,6 +463,10 @@ std::vector<std::filesystem::path> RenderStep::filesToKeep() const {
 void RenderStep::start() {
     if (!workspace_.plan() || !workspace_.document.current()) return;
     told_.clear();
+    if (scope() == Scope::edit) {
+        handBack();
+        return;
+    }
     try {
         for (RenderWork& work : works()) {
             renderedTarget_ = lookedAt_;
@@ -455,6 +476,70 @@ void RenderStep::start() {
         told_ = QString::fromStdString(error.what());
         showState();
     }
+}
+
+bool RenderStep::hasEdit() const {
+    const auto& shots = workspace_.document.project().shots;
+    return std::any_of(shots.begin(), shots.end(), [](const Shot& shot) { return shot.edit.has_value(); });
+}
+
+void RenderStep::handBack() {
+    const QString pattern = target();
+    HandBackOptions options{.pattern = pattern.toStdString(),
+                            .handles = handles_->currentData().toInt(),
+                            .settings = output_->settings(),
+                            .replace = !whatIsThere_.isEmpty()};
+    const QString list = QFileInfo(pattern).absolutePath() + QLatin1Char('/') +
+                         QString::fromStdString(workspace_.document.project().name)
+                             .replace(QLatin1Char('/'), QLatin1Char('-')) +
+                         tr(" back.edl");
+    looking_.run([this, options, list, shots = workspace_.document.project().shots,
+                  known = workspace_.document.media().known(),
+                  kept = filesToKeep()](const std::stop_token& stop) {
+        try {
+            HandedBack back = yarngap::handBack(shots, options, *known, stop);
+            for (RenderWork& work : back.works)
+                work.spared = kept;
+            postTo(this, [this, back = std::move(back), list]() mutable {
+                return_ = Return{{}, list, edlText(back.list)};
+                for (RenderWork& work : back.works)
+                    return_->renders.push_back(workspace_.render.add(std::move(work)));
+                QStringList notes;
+                for (const std::string& note : back.notes)
+                    notes << QString::fromStdString(note);
+                told_ = notes.join(QLatin1Char('\n'));
+                showState();
+            });
+        } catch (const Cancelled&) {
+            return;
+        } catch (const Error& error) {
+            postTo(this, [this, sentence = QString::fromStdString(error.what())] {
+                told_ = sentence;
+                showState();
+            });
+        }
+    });
+}
+
+void RenderStep::writeListWhenDone() {
+    if (!return_) return;
+    for (const std::int64_t number : return_->renders) {
+        const QueuedRender* job = workspace_.render.find(number);
+        if (!job || job->state != QueuedRender::State::done) return; // one that failed can be tried again
+    }
+    looking_.run([this, file = return_->file, list = return_->list](const std::stop_token&) {
+        QString told = tr("All shots are rendered. The list that replaces them is %1.").arg(file);
+        try {
+            writeWhole(file.toStdString(), list);
+        } catch (const Error& error) {
+            told = QString::fromStdString(error.what());
+        }
+        postTo(this, [this, told] {
+            told_ = told;
+            showState();
+        });
+    });
+    return_.reset();
 }
 
 QString RenderStep::outcomeWords() const {
@@ -518,7 +603,8 @@ void RenderStep::showState() {
 }
 
 QString RenderStep::refresh() {
-    scope_->setVisible(workspace_.document.project().shots.size() > 1 ||
+    handles_->setVisible(scope() == Scope::edit);
+    scope_->setVisible(workspace_.document.project().shots.size() > 1 || hasEdit() ||
                        workspace_.player.loop().has_value());
     if (const auto media = workspace_.document.currentMedia()) {
         const MediaFacts& facts = media->facts;

@@ -32,6 +32,10 @@ class RenderStep : public StepBody {
     void loadSettings();
     void keepSettings();
     void preparePresets();
+    /// Renders the shots that came from an edit, and writes the list that replaces them once all are done.
+    void handBack();
+    void writeListWhenDone();
+    [[nodiscard]] bool hasEdit() const;
     /// What a render of now consists of. Throws Error for shots that are not ready.
     [[nodiscard]] std::vector<RenderWork> works();
     [[nodiscard]] WorkShot workOf(const Shot& shot, const std::optional<Rate>& rate) const;
@@ -49,12 +53,13 @@ class RenderStep : public StepBody {
     [[nodiscard]] std::vector<std::filesystem::path> filesToKeep() const;
     [[nodiscard]] QString outcomeWords() const;
     [[nodiscard]] OutputFormat format() const { return output_->format(); }
-    enum class Scope { shot, reel, each, loop };
+    enum class Scope { shot, reel, each, loop, edit };
     [[nodiscard]] Scope scope() const;
 
     ChoiceBox* scope_;
     OutputSettings* output_;
     ChoiceBox* undecodable_;
+    ChoiceBox* handles_;
     QLineEdit* target_;
     QPushButton* choose_;
     QPushButton* presets_;
@@ -68,9 +73,16 @@ class RenderStep : public StepBody {
     RenderQueueList* queue_;
     QString suggestedFor_; // shot the suggestion was made for
     bool targetTyped_ = false;
-    QString lookedAt_;        // target that lookAtTarget() was asked about last
-    QString whatIsThere_;     // what it found there; empty when nothing
-    QString renderedTarget_;  // of the last render
+    QString lookedAt_;       // target that lookAtTarget() was asked about last
+    QString whatIsThere_;    // what it found there; empty when nothing
+    QString renderedTarget_; // of the last render
+    /// What is being handed back: its renders, and the list that says where they lie.
+    struct Return {
+        std::vector<std::int64_t> renders;
+        QString file;
+        std::string list;
+    };
+    std::optional<Return> return_;
     QString told_;            // what could not be done, or was done besides rendering
     BackgroundTasks looking_; // last: ends before what it tells
 };

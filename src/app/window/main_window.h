@@ -116,6 +116,7 @@ class MainWindow : public QWidget {
 
     // Files
     void openDialog();
+    void askEditRate(const QString& list);
     void startAnew();
     void showOpenMenu();
     void save(bool chooseName);
@@ -159,6 +160,7 @@ class MainWindow : public QWidget {
     Preview preview_;
     SoundPlayback sound_;
     RenderController render_;
+    std::optional<Rate> editRate_; ///< of the EDL that was opened last
     ShownShot shown_;
     SourceThumbnails thumbnails_;
     PlayheadKeeper playhead_;

@@ -26,8 +26,8 @@ QStringList localFiles(const QMimeData& data) {
 } // namespace
 
 void MainWindow::openDialog() {
-    const QStringList files =
-        QFileDialog::getOpenFileNames(this, tr("Open shots or a project"), {}, tr("Video and projects (*)"));
+    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Open shots, a project or an edit"), {},
+                                                            tr("Video, projects and edits (*)"));
     if (!files.isEmpty()) document_.openFiles(files);
 }
 
@@ -35,7 +35,8 @@ void MainWindow::showOpenMenu() {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->setObjectName(QStringLiteral("openMenu"));
-    connect(menu->addAction(tr("Shots or a project…")), &QAction::triggered, this, &MainWindow::openDialog);
+    connect(menu->addAction(tr("Shots, a project or an edit…")), &QAction::triggered, this,
+            &MainWindow::openDialog);
     connect(menu->addAction(tr("New project")), &QAction::triggered, this, &MainWindow::startAnew);
     const QStringList recent = recentProjects();
     if (!recent.isEmpty()) menu->addSeparator();
@@ -45,6 +46,17 @@ void MainWindow::showOpenMenu() {
                 &QAction::triggered, this, [this, file] { document_.openFiles({file}); });
     const QPushButton& button = topBar_->openButton();
     menu->popup(button.mapToGlobal(QPoint(0, button.height())));
+}
+
+void MainWindow::askEditRate(const QString& list) {
+    std::vector<NoticeBar::Answer> answers;
+    for (const char* rate : {"23.976", "24", "25", "29.97", "30"})
+        answers.push_back({QString::fromLatin1(rate), [this, list, rate] {
+                               editRate_ = Rate::parse(rate);
+                               document_.openEditList(list, QFileInfo(list).absolutePath(), editRate_);
+                           }});
+    notice_->tell(tr("%1 does not say its frame rate. Which is it?").arg(QFileInfo(list).fileName()),
+                  answers);
 }
 
 void MainWindow::startAnew() {
@@ -125,6 +137,20 @@ void MainWindow::connectFiles() {
                 showTrouble(sentence);
                 notice_->tell(sentence, {{tr("Save over it"), [this, file] { document_.save(file, true); }},
                                          {tr("Save under another name…"), [this] { save(true); }}});
+            });
+    connect(&document_, &Document::edlNeedsRate, this, &MainWindow::askEditRate);
+    connect(&document_, &Document::editOpened, this,
+            [this](const QString& list, const QString& sentence, bool isMissing) {
+                std::vector<NoticeBar::Answer> answers;
+                if (isMissing)
+                    answers.push_back({tr("Look in another folder…"), [this, list] {
+                                           const QString folder = QFileDialog::getExistingDirectory(
+                                               this, tr("Folder with the media of the edit"),
+                                               QFileInfo(list).absolutePath());
+                                           if (!folder.isEmpty())
+                                               document_.openEditList(list, folder, editRate_);
+                                       }});
+                notice_->tell(sentence, answers);
             });
     connect(&document_, &Document::unclearNumber, this,
             [this](const QStringList& choices, const QString& sentence) {

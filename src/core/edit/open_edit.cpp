@@ -198,9 +198,8 @@ OpenedEdit openEdit(const EditList& list, const std::filesystem::path& listFile,
         throwIfStopped(stop);
         if (event.reel == "BL" && event.clip.empty()) continue; // black
         const std::string called = event.clip.empty() ? event.reel : event.clip;
-        const auto problem = [&](const std::string& what) {
-            opened.problems.push_back("Event " + std::to_string(event.number) + " (" + called + "): " + what);
-        };
+        const std::string where = "Event " + std::to_string(event.number) + " (" + called + "): ";
+        const auto problem = [&](const std::string& what) { opened.problems.push_back(where + what); };
         const auto candidates = finder.candidates(event);
         if (candidates.empty()) {
             problem("its media is not in the folders given.");

@@ -253,7 +253,7 @@ class OtioReader {
     void readOwn(const Json& clip, EditEvent& event) {
         const Json metadata = clip.value("metadata", Json::object());
         if (!metadata.is_object() || !metadata.contains("yarngap")) return;
-        const Json own = metadata["yarngap"];
+        const Json& own = metadata["yarngap"];
         if (!own.is_object()) return;
         event.reel = textIn(own, "reel");
         try {

@@ -38,6 +38,7 @@ Ran run(const std::vector<std::string>& words) {
         ::close(ends[0]);
         ::close(ends[1]);
         std::vector<char*> arguments;
+        arguments.reserve(words.size() + 1);
         for (const std::string& word : words)
             arguments.push_back(const_cast<char*>(word.c_str()));
         arguments.push_back(nullptr);
