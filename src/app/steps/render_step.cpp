@@ -391,7 +391,7 @@ QString RenderStep::forecast() const {
 }
 
 QString RenderStep::target() const {
-    const QString typed = target_->text();
+    QString typed = target_->text();
     if (typed.isEmpty()) return typed;
     const std::string ending = '.' + QFileInfo(typed).suffix().toLower().toStdString();
     for (const OutputFormat known : outputFormats())

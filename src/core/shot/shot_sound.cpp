@@ -108,7 +108,7 @@ SourceTime ownTime(const MediaIndex& index, std::shared_ptr<const SourceAxis> ax
 
 } // namespace
 
-ShotSound shotSound(std::shared_ptr<const MediaIndex> index, std::shared_ptr<const SourceAxis> axis,
+ShotSound shotSound(const std::shared_ptr<const MediaIndex>& index, std::shared_ptr<const SourceAxis> axis,
                     const SoundForm& form, const std::stop_token& stop) {
     const ReadSound file = [index, form, stop](double from, double to) {
         return readSound(*index, from, to, form, stop);

@@ -21,7 +21,7 @@ struct ShotSound {
 
 /// The sound of the file of `index` in `form`. Where a frame was taken out, what lay before and behind it is
 /// joined over 2 ms.
-ShotSound shotSound(std::shared_ptr<const MediaIndex> index, std::shared_ptr<const SourceAxis> axis,
+ShotSound shotSound(const std::shared_ptr<const MediaIndex>& index, std::shared_ptr<const SourceAxis> axis,
                     const SoundForm& form = {}, const std::stop_token& stop = {});
 
 } // namespace yarngap

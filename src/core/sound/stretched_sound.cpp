@@ -21,6 +21,7 @@ void feed(const Sound& in, const std::stop_token& stop, Take take) {
     const auto channels = static_cast<std::size_t>(in.form.channels);
     std::vector<std::vector<float>> parts(channels, std::vector<float>(block));
     std::vector<const float*> given;
+    given.reserve(channels);
     for (const std::vector<float>& part : parts)
         given.push_back(part.data());
     const auto total = static_cast<std::size_t>(in.length());
