@@ -10,9 +10,9 @@ namespace yarngap {
 
 namespace {
 
-constexpr int version = 1;
+constexpr int queueVersion = 1;
 constexpr std::size_t mostJobs = 10'000;
-constexpr std::int64_t largestFile = 256 << 20;
+constexpr std::int64_t largestQueue = 256 << 20;
 
 using State = QueuedRender::State;
 constexpr ChoiceNames<State, 6> states{"state of a render",
@@ -48,10 +48,10 @@ struct Jobs {
 
 std::vector<QueuedRender> loadQueue(const std::filesystem::path& file) {
     if (!std::filesystem::exists(file)) return {};
-    Json json = jsonFrom(contentOf(file, largestFile, "queue"));
+    Json json = jsonFrom(contentOf(file, largestQueue, "queue"));
     if (json.is_discarded() || !json.is_object() || !json.contains("yarngapQueue"))
         throw Error(file.string() + " is damaged; the renders that waited are lost. Queue them again.");
-    if (json["yarngapQueue"] != version)
+    if (json["yarngapQueue"] != queueVersion)
         throw Error(file.string() + " was written by another version of Yarn Gap. Queue the renders again.");
     json.erase("yarngapQueue");
     try {
@@ -70,7 +70,7 @@ void saveQueue(const std::vector<QueuedRender>& queue, const std::filesystem::pa
     std::error_code ec;
     std::filesystem::create_directories(file.parent_path(), ec);
     Json json = writeObject(Jobs{queue}, Json::object(), tellQueueIn(file.parent_path()));
-    json["yarngapQueue"] = version;
+    json["yarngapQueue"] = queueVersion;
     writeWhole(file, json.dump(1, ' ', false, Json::error_handler_t::replace) + "\n");
 }
 

@@ -9,7 +9,7 @@ namespace yarngap {
 
 namespace {
 
-constexpr int version = 1;
+constexpr int workVersion = 1;
 constexpr const char* workTag = "yarngapWork";
 constexpr const char* settingsTag = "yarngapRender";
 
@@ -18,7 +18,7 @@ Json taggedObject(std::string_view text, const char* tag, const std::string& whe
     Json json = jsonFrom(text);
     if (json.is_discarded() || !json.is_object() || !json.contains(tag) || !json[tag].is_number_integer())
         throw Error(where + " is damaged, or not what it should be. Make it again.");
-    if (json[tag].get<std::int64_t>() != version)
+    if (json[tag].get<std::int64_t>() != workVersion)
         throw Error(where +
                     " was written by another version of Yarn Gap. Use that version, or make it again.");
     json.erase(tag);
@@ -48,7 +48,7 @@ std::string dumped(const Json& json) {
 
 std::string workText(const RenderWork& work, const std::filesystem::path& folder) {
     Json json = writeObject(work, Json::object(), tellWorkIn(folder));
-    json[workTag] = version;
+    json[workTag] = workVersion;
     return dumped(json);
 }
 
@@ -66,7 +66,7 @@ RenderWork parseWork(std::string_view text, const std::filesystem::path& folder,
 
 std::string renderSettingsText(const RenderSettings& settings) {
     Json json = writeObject(settings, Json::object(), tellRenderSettings);
-    json[settingsTag] = version;
+    json[settingsTag] = workVersion;
     return dumped(json);
 }
 
