@@ -3,7 +3,6 @@
 #include "core/background_priority.h"
 #include "core/edit/hand_back.h"
 #include "core/edit/open_edit.h"
-#include "core/files/local_file.h"
 #include "core/project/work_file.h"
 #include "core/render/render_job.h"
 
@@ -125,13 +124,10 @@ ExitStatus handBackShots(const HandBackArguments& arguments, const Reader& reade
         std::cerr << note << '\n';
     InputFiles inputs;
     inputs.add(arguments.project);
-    std::filesystem::path original;
     for (const Shot& shot : project.shots) {
         inputs.add(shot.media);
         inputs.add(shot.matte.pictures);
-        if (!shot.edit) continue;
-        inputs.add(shot.edit->list);
-        original = shot.edit->list;
+        if (shot.edit) inputs.add(shot.edit->list);
     }
     inputs.refuse({arguments.list});
     WorkMeans means{.vectors = std::make_shared<VectorStore>(cacheBytes, vectorFolderOfUser()),
@@ -140,12 +136,7 @@ ExitStatus handBackShots(const HandBackArguments& arguments, const Reader& reade
                     .cacheBytes = cacheBytes};
     for (const RenderWork& work : back.works)
         renderWork(work, means, inputs, reader);
-    constexpr std::int64_t most = 256 << 20;
-    const bool otio = std::filesystem::path(arguments.list).extension() == ".otio";
-    const bool keeps = otio && original.extension() == ".otio" && std::filesystem::exists(original);
-    writeText(arguments.list, keeps  ? otioWithEvents(contentOf(original, most, "edit"), back.list)
-                              : otio ? otioText(back.list)
-                                     : edlText(back.list));
+    writeText(arguments.list, returnedList(back, arguments.list));
     std::cout << arguments.list << ": " << back.list.events.size() << " events\n";
     return done;
 }

@@ -1,6 +1,7 @@
 #include "cli/output_arguments.h"
 
 #include "cli/shot_arguments.h"
+#include "core/media/sound_choice.h"
 #include "core/project/work_file.h"
 #include "core/render/file_names.h"
 #include "core/render/slice_folder.h"
@@ -128,12 +129,13 @@ FormatChoice OutputArguments::formatFor(const std::string& file, const FormatCho
     }
     refuseEnding(file, choice.format);
     validate(choice);
+    static_cast<void>(soundCodecFor(choice, file));
     return choice;
 }
 
-std::vector<RenderWork::Target> OutputArguments::targets(const Shot& shot, const Timing& timing) const {
+std::vector<RenderTarget> OutputArguments::targets(const Shot& shot, const Timing& timing) const {
     return used([&] {
-        std::vector<RenderWork::Target> out;
+        std::vector<RenderTarget> out;
         const FormatChoice main = settings().format;
         out.push_back({fileNamed(target, shot, timing), main, replace});
         for (const std::string& other : also)

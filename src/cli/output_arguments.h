@@ -33,7 +33,7 @@ struct OutputArguments {
     /// Throws WrongUsage for values that cannot be meant; no file but a preset is read.
     [[nodiscard]] RenderSettings settings() const;
     /// The files to be written, with names filled in for `shot`. Throws WrongUsage.
-    [[nodiscard]] std::vector<RenderWork::Target> targets(const Shot& shot, const Timing& timing) const;
+    [[nodiscard]] std::vector<RenderTarget> targets(const Shot& shot, const Timing& timing) const;
     /// The first and the last output frame to be rendered. Throws WrongUsage.
     [[nodiscard]] std::pair<std::int64_t, std::optional<std::int64_t>> frames() const;
     /// The number of slices and what is to be done about them; absent for a render in one go.

@@ -77,6 +77,7 @@ RenderWork workAsked(const ShotArguments& arguments, const RenderArguments& own,
         work.shots.push_back(workOf(shot, arguments, own, rate, work.settings.scan, means, reader));
         if (!rate) rate = work.shots.back().timing.outputRate;
     }
+    refuseScanAt(work.settings.scan, work.rate());
     const WorkShot& first = work.shots.front();
     work.name = own.reel ? "reel" : first.shot.name;
     work.targets = own.output.targets(first.shot, first.timing);
@@ -118,7 +119,7 @@ RenderWork sharedWork(const ShotArguments& arguments, const RenderArguments& own
         work.asked = asked;
         for (WorkShot& of : work.shots)
             of.shot.media = std::filesystem::absolute(of.shot.media);
-        for (RenderWork::Target& target : work.targets)
+        for (RenderTarget& target : work.targets)
             target.file = std::filesystem::absolute(target.file);
         static_cast<void>(writeOnce(folder.workFile(), workText(work, base)));
     }
@@ -128,7 +129,7 @@ RenderWork sharedWork(const ShotArguments& arguments, const RenderArguments& own
         throw Error(folder.path().string() +
                     " was begun for other shots or settings than these. Delete it to begin anew, or choose "
                     "another name.");
-    for (RenderWork::Target& target : work.targets)
+    for (RenderTarget& target : work.targets)
         target.replace = own.output.replace;
     return work;
 }

@@ -97,7 +97,7 @@ class TestRenderStep : public QObject {
         window_.open(clip_);
         openStep();
         QTRY_VERIFY2(
-            words("forecastLabel").startsWith(QStringLiteral("96 frames: 24 original, 3 copied, 69 to make")),
+            words("forecastLabel").startsWith(QStringLiteral("96 frames: 24 original, 3 held, 69 to make")),
             qPrintable(words("forecastLabel")));
         QVERIFY(words("forecastLabel").contains(QStringLiteral("About ")));
         typeTarget(clips_.path(QStringLiteral("{shot}_{speed}_v{version:2}.mkv")));
@@ -153,7 +153,7 @@ class TestRenderStep : public QObject {
             click("renderButton");
         }
         QCOMPARE(window_->render().queue().size(), std::size_t{3});
-        QCOMPARE(window_.find<QPushButton>("renderButton")->text(), QStringLiteral("Queue"));
+        QCOMPARE(window_.find<QPushButton>("renderButton")->text(), QStringLiteral("Add to queue"));
         // The last one is moved before the second, which is taken out.
         const std::int64_t second = window_->render().queue()[1].number;
         window_->render().move(window_->render().queue()[2].number, -1);
@@ -182,6 +182,48 @@ class TestRenderStep : public QObject {
         QVERIFY2(!window_->render().failed(), qPrintable(window_->render().outcome()));
         QCOMPARE(openSource(clips_.path(QStringLiteral("pair.mkv")))->frames(), 96);
         QCOMPARE(openSource(clips_.path(QStringLiteral("pair.mp4")))->frames(), 96);
+    }
+
+    void namesThatWaitAreNotTakenTwice() {
+        window_.open(clip_);
+        openStep();
+        QSignalSpy finished(&window_->render(), &RenderController::finished);
+        typeTarget(clips_.path(QStringLiteral("once.mkv")));
+        click("renderButton");
+        click("renderButton");
+        QCOMPARE(window_->render().queue().size(), std::size_t{1});
+        typeTarget(clips_.path(QStringLiteral("many_v{version}.mkv")));
+        click("renderButton");
+        QTRY_COMPARE(window_->render().queue().size(), std::size_t{2});
+        click("renderButton");
+        QTRY_COMPARE(window_->render().queue().size(), std::size_t{3});
+        while (finished.size() < 3)
+            QVERIFY(finished.wait(60'000));
+        QVERIFY(QFile::exists(clips_.path(QStringLiteral("many_v1.mkv"))));
+        QVERIFY(QFile::exists(clips_.path(QStringLiteral("many_v2.mkv"))));
+        // With the queue empty the refusal would be another; a second format that is there is told as well.
+        putBytes(clips_.path(QStringLiteral("beside.mp4")), "there");
+        auto* also = window_.find<QComboBox>("alsoBox");
+        typeTarget(clips_.path(QStringLiteral("beside.mkv")));
+        window_.choose("alsoBox", also->findText(QStringLiteral("H.264 / MP4")));
+        QTRY_VERIFY2(words("replacesLabel").contains(QStringLiteral("exists")),
+                     qPrintable(words("replacesLabel")));
+    }
+
+    void whatIsSaidLooksLikeTroubleOnlyWhereItIs() {
+        window_.open(clip_);
+        openStep();
+        const auto* status = window_.find<QLabel>("renderStatus");
+        typeTarget(clips_.path(QStringLiteral("{owner}.mkv")));
+        click("renderButton");
+        QTRY_VERIFY(words("renderStatus").contains(QStringLiteral("is not known")));
+        QVERIFY(status->styleSheet().contains(QStringLiteral("A63A2B")));
+        typeTarget(clips_.path(QStringLiteral("fine.mkv")));
+        QSignalSpy finished(&window_->render(), &RenderController::finished);
+        click("renderButton");
+        QVERIFY(finished.wait(60'000));
+        QVERIFY(words("renderStatus").contains(QStringLiteral("96 frames written")));
+        QVERIFY(!status->styleSheet().contains(QStringLiteral("A63A2B")));
     }
 
     void theLoopAloneCanBeRendered() {
@@ -298,7 +340,16 @@ class TestRenderStep : public QObject {
             queue.add(workOf(clip_, target));
             queue.add(workOf(clip_, clips_.path(QStringLiteral("second.mkv")).toStdString(), Method::sample));
             QTRY_VERIFY(QFile::exists(file) && loadQueue(file.toStdString()).size() == 2);
+            QTRY_VERIFY_WITH_TIMEOUT(queue.progress().done >= 60 || !queue.running(), 60'000);
+            // Another program meanwhile neither reads nor writes it.
+            RenderController second;
+            QSignalSpy refused(&second, &RenderController::notKept);
+            second.keepIn(file);
+            QVERIFY(refused.wait());
+            QVERIFY(second.queue().empty());
         }
+        // What the program left behind when it ended.
+        const bool hadParts = fs::exists(SliceFolder::beside(target) / "0000.json");
         RenderController queue;
         queue.setMeans(means());
         QSignalSpy read(&queue, &RenderController::queueChanged);
@@ -307,12 +358,17 @@ class TestRenderStep : public QObject {
         QCOMPARE(queue.queue().size(), std::size_t{2});
         QVERIFY(!queue.running()); // nothing heavy begins unasked
         QSignalSpy finished(&queue, &RenderController::finished);
+        std::int64_t resumed = 0;
+        connect(&queue, &RenderController::finished, this, [&] {
+            if (queue.report()) resumed = std::max(resumed, queue.report()->resumed);
+        });
         for (const QueuedRender& job : std::vector<QueuedRender>(queue.queue())) {
             QCOMPARE(job.state, QueuedRender::State::paused);
             queue.goOn(job.number);
         }
         while (finished.size() < 2)
             QVERIFY(finished.wait(60'000));
+        if (hadParts) QVERIFY(resumed >= 48);
         QCOMPARE(buildIndex(target).frames(), 96);
         QCOMPARE(buildIndex(clips_.path(QStringLiteral("second.mkv")).toStdString()).frames(), 96);
     }

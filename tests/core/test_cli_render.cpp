@@ -90,6 +90,7 @@ class TestCliRender : public QObject {
         row("--depth 11", "a.mp4", "8 or 10");
         row("--scan top-first", "a.webm", "does not hold interlaced");
         row("--sound loud", "a.mkv", "pitch, tape, full-speed or none");
+        row("--sound-format pcm", "a.webm", "Sound as pcm");
         row("--timecode soon", "a.mkv", "timecode");
         row("--range 9-4", "a.mkv", "--range reads like");
         row("--slice 2", "a.mkv", "need --slices N");
@@ -104,13 +105,19 @@ class TestCliRender : public QObject {
         QFETCH(QString, name);
         QFETCH(QString, told);
         const Outcome o = render(more, clips_.path(name));
-        QVERIFY2(o.status ==
-                     (told == QStringLiteral("does not go into") && more.startsWith(QStringLiteral("--sound"))
-                          ? 1
-                          : 2),
-                 o.told());
+        QVERIFY2(o.status == 2, o.told());
         QVERIFY2(o.err.contains(told), o.told());
         QVERIFY(!QFile::exists(clips_.path(name)));
+    }
+
+    void pulldownIsForItsRateAlone() {
+        const Outcome o = render(QStringLiteral("--method sample --scan pulldown-32"), path("film.mkv"));
+        QVERIFY2(o.isRefusal() && o.err.contains(QStringLiteral("this result has 24 fps")), o.told());
+        const Outcome fit =
+            render(QStringLiteral("--method sample --to-rate 29.97 --scan pulldown-32"), path("film.mkv"));
+        QVERIFY2(fit.status == 0, fit.told());
+        QCOMPARE(probed(path("film.mkv"), QStringLiteral("v:0"), QStringLiteral("r_frame_rate,field_order")),
+                 QStringLiteral("tt 30000/1001"));
     }
 
     void twoFilesOfOneRender() {

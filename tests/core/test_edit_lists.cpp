@@ -256,7 +256,11 @@ class TestEditLists : public QObject {
         fs::create_directories(path(QStringLiteral("back")));
         const HandedBack back = handBack(edit.shots, options, known_);
         render(back);
-        const std::string returned = otioWithEvents(otio, back.list);
+        // The list is found again by itself; for an EDL the same events are told otherwise.
+        const std::string returned = returnedList(back, "returned.otio");
+        QCOMPARE(back.original, list);
+        QVERIFY(returned == otioWithEvents(otio, back.list));
+        QVERIFY(returnedList(back, "returned.edl") == edlText(back.list));
         const QJsonObject root = QJsonDocument::fromJson(QByteArray::fromStdString(returned)).object();
         const QJsonArray children = root[QLatin1String("tracks")]
                                         .toObject()[QLatin1String("children")]
@@ -355,6 +359,22 @@ class TestEditLists : public QObject {
                 after.at(frame) == number,
                 qPrintable(
                     QStringLiteral("record %1: %2, not %3").arg(frame).arg(after.at(frame)).arg(number)));
+    }
+
+    void twoEventsOfOneClipGetFilesOfTheirOwn() {
+        const OpenedEdit edit = opened(
+            "TITLE: T\n"
+            "001  A V C 10:00:00:10 10:00:00:20 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: heron.mkv\n"
+            "002  A V C 10:00:01:10 10:00:01:20 01:00:00:10 01:00:00:20\n* FROM CLIP NAME: heron.mkv\n",
+            QStringLiteral("media"));
+        const HandedBack back = handBack(edit.shots,
+                                         {.pattern = path(QStringLiteral("{shot}.mkv")).string(),
+                                          .handles = 2,
+                                          .settings = {},
+                                          .taken = {path(QStringLiteral("heron.mkv"))}},
+                                         known_);
+        QCOMPARE(back.list.events[0].clip, std::string("heron_2.mkv")); // the first name is another's
+        QCOMPARE(back.list.events[1].clip, std::string("heron_3.mkv"));
     }
 
     void aListThatComesAgainKeepsTreatments() {

@@ -331,6 +331,27 @@ class TestRenderSound : public QObject {
         QVERIFY_THROWS_EXCEPTION(Error, render({partOf(clicks_, 1)}, target));
     }
 
+    void ofSeveralStreamsTheFirstIsUsedAndThatIsSaid() {
+        const QString twice =
+            clips_.make(QStringLiteral("twice.mkv"),
+                        {QStringLiteral("-f"),   QStringLiteral("lavfi"),
+                         QStringLiteral("-i"),   QStringLiteral("color=c=gray:s=64x48:r=24:d=1"),
+                         QStringLiteral("-f"),   QStringLiteral("lavfi"),
+                         QStringLiteral("-i"),   QStringLiteral("aevalsrc=0.5*sin(900*t):s=48000:d=1"),
+                         QStringLiteral("-f"),   QStringLiteral("lavfi"),
+                         QStringLiteral("-i"),   QStringLiteral("aevalsrc=0:s=48000:d=1"),
+                         QStringLiteral("-map"), QStringLiteral("0"),
+                         QStringLiteral("-map"), QStringLiteral("1"),
+                         QStringLiteral("-map"), QStringLiteral("2"),
+                         QStringLiteral("-c:v"), QStringLiteral("ffv1"),
+                         QStringLiteral("-c:a"), QStringLiteral("pcm_s16le")});
+        const QString target = clips_.path(QStringLiteral("first.mkv"));
+        const RenderReport report = render({partOf(twice, 1)}, target);
+        QCOMPARE(report.notes,
+                 std::vector<std::string>{"The file has 2 sound streams; the first is in the result."});
+        QVERIFY(strength(soundIn(target), 0.1, 0.9) > 0.34);
+    }
+
     void withoutSoundThereIsNoStream() {
         const QString target = clips_.path(QStringLiteral("mute_out.mp4"));
         RenderOptions options;

@@ -18,6 +18,12 @@ using namespace yarngap;
 using namespace yarngap::test;
 namespace fs = std::filesystem;
 
+namespace {
+
+const QStringList ffv1{QStringLiteral("-c:v"), QStringLiteral("ffv1")};
+
+} // namespace
+
 class TestRenderWork : public QObject {
     Q_OBJECT
 
@@ -65,6 +71,19 @@ class TestRenderWork : public QObject {
         work.settings.whenUndecodable = WhenUndecodable::hold;
         work.spared = {"/films/autumn.yarngap"};
         return work;
+    }
+
+    /// All of a clip at full speed.
+    [[nodiscard]] RenderWork workOf(const QString& clip, const char* target) const {
+        const MediaIndex index = buildIndex(clip.toStdString());
+        RenderWork of;
+        of.shots.push_back({.shot = shotOf(clip.toStdString()), .timing = {}});
+        of.shots[0].timing = of.shots[0].shot.timing(index.facts.rate, index.frames());
+        of.targets.push_back({clips_.path(QString::fromLatin1(target)).toStdString(), OutputFormat::ffv1Mkv});
+        return of;
+    }
+    static WorkMeans means() {
+        return {.vectors = std::make_shared<VectorStore>(), .known = std::make_shared<KnownMedia>()};
     }
 
   private Q_SLOTS:
@@ -163,50 +182,56 @@ class TestRenderWork : public QObject {
         QVERIFY(namesShots("{shot}.mkv") && !namesShots("all.mkv"));
     }
 
+    void namesKeepApart() {
+        const Shot shot = shotOf("/films/heron.mp4");
+        const Timing timing = work().shots.front().timing;
+        const std::string pattern = clips_.path(QStringLiteral("apart_v{version}.mkv")).toStdString();
+        // A version that another render is going to write is passed over.
+        std::set<fs::path> taken;
+        QCOMPARE(fileApart(pattern, shot, timing, taken).filename(), fs::path("apart_v1.mkv"));
+        QCOMPARE(fileApart(pattern, shot, timing, taken).filename(), fs::path("apart_v2.mkv"));
+        putBytes(clips_.path(QStringLiteral("apart_v3.mkv")), "there");
+        QCOMPARE(fileApart(pattern, shot, timing, taken).filename(), fs::path("apart_v4.mkv"));
+        // Without versions a number is put behind.
+        QCOMPARE(fileApart("/out/{shot}.mkv", shot, timing, taken), fs::path("/out/heron.mkv"));
+        QCOMPARE(fileApart("/out/{shot}.mkv", shot, timing, taken), fs::path("/out/heron_2.mkv"));
+        QCOMPARE(taken.size(), std::size_t{5});
+    }
+
+    void pulldownNeedsItsRate() {
+        refuseScanAt(OutputScan::pulldown32, Rate(30000, 1001));
+        refuseScanAt(OutputScan::topFirst, Rate(25, 1));
+        QVERIFY_THROWS_EXCEPTION(Error, refuseScanAt(OutputScan::pulldown32, Rate(24, 1)));
+        QVERIFY_THROWS_EXCEPTION(Error, refuseScanAt(OutputScan::pulldown2332, Rate(24000, 1001)));
+    }
+
     void aChangedFileIsNotTakenForTheOneMeant() {
-        const QString clip =
-            clips_.moving(QStringLiteral("wren.mkv"), 6, {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
-                          QStringLiteral("64x48"));
-        const WorkMeans means{.vectors = std::make_shared<VectorStore>(),
-                              .known = std::make_shared<KnownMedia>()};
-        const MediaIndex index = buildIndex(clip.toStdString());
-        RenderWork of;
-        of.shots.push_back({.shot = shotOf(clip.toStdString()), .timing = {}});
-        of.shots[0].timing = of.shots[0].shot.timing(index.facts.rate, index.frames());
-        of.targets.push_back(
-            {clips_.path(QStringLiteral("wren_out.mkv")).toStdString(), OutputFormat::ffv1Mkv});
-        const RenderWork ready = prepared(of, means, {});
+        const QString clip = clips_.moving(QStringLiteral("wren.mkv"), 6, ffv1, QStringLiteral("64x48"));
+        const RenderWork of = workOf(clip, "wren_out.mkv");
+        const RenderWork ready = prepared(of, means(), {});
         QVERIFY(ready.shots[0].found.has_value());
-        QCOMPARE(ready.shots[0].shot.identity, index.identity);
-        QCOMPARE(partsOf(ready, means, {}).size(), std::size_t{1});
-        clips_.moving(QStringLiteral("wren.mkv"), 6, {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
-                      QStringLiteral("80x48"));
-        QVERIFY_THROWS_EXCEPTION(Error, partsOf(ready, means, {}));
+        QCOMPARE(ready.shots[0].shot.identity, buildIndex(clip.toStdString()).identity);
+        QCOMPARE(partsOf(ready, means(), {}).size(), std::size_t{1});
+        clips_.moving(QStringLiteral("wren.mkv"), 6, ffv1, QStringLiteral("80x48"));
+        QVERIFY_THROWS_EXCEPTION(Error, partsOf(ready, means(), {}));
+        QVERIFY_THROWS_EXCEPTION(Error, prepared(ready, means(), {})); // one that waited in a queue
+        QVERIFY(prepared(of, means(), {}).shots[0].shot.identity != ready.shots[0].shot.identity);
     }
 
     void fieldsAreMadeAtTwiceTheRate() {
-        const QString clip =
-            clips_.moving(QStringLiteral("kite.mkv"), 12, {QStringLiteral("-c:v"), QStringLiteral("ffv1")},
-                          QStringLiteral("64x48"));
-        const WorkMeans means{.vectors = std::make_shared<VectorStore>(),
-                              .known = std::make_shared<KnownMedia>()};
-        const MediaIndex index = buildIndex(clip.toStdString());
-        RenderWork of;
-        of.shots.push_back({.shot = shotOf(clip.toStdString()), .timing = {}});
+        const QString clip = clips_.moving(QStringLiteral("kite.mkv"), 12, ffv1, QStringLiteral("64x48"));
+        RenderWork of = workOf(clip, "kite_out.mkv");
         of.shots[0].shot.method = Method::blend;
-        of.shots[0].shot.speed = Rational(1, 2);
-        of.shots[0].timing = of.shots[0].shot.timing(index.facts.rate, index.frames());
+        of.shots[0].timing.speed = of.shots[0].shot.speed = Rational(1, 2);
         of.settings.scan = OutputScan::topFirst;
-        of.targets.push_back(
-            {clips_.path(QStringLiteral("kite_out.mkv")).toStdString(), OutputFormat::ffv1Mkv});
-        const RenderWork ready = prepared(of, means, {});
-        const auto parts = partsOf(ready, means, {});
+        const RenderWork ready = prepared(of, means(), {});
+        const auto parts = partsOf(ready, means(), {});
         QCOMPARE(parts.front().count(), 48);
         QCOMPARE(RenderJob(parts, optionsOf(ready, parts)).run().frames, 24);
         RenderWork some = ready;
         some.shots[0].first = 4;
         some.shots[0].last = 9;
-        const auto part = partsOf(some, means, {}).front();
+        const auto part = partsOf(some, means(), {}).front();
         QCOMPARE(part.first, 8);
         QCOMPARE(part.count(), 12);
     }

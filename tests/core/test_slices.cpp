@@ -25,14 +25,14 @@ class TestSlices : public QObject {
     QString clip_;
 
     /// Some frames of the clip at 50 %.
-    [[nodiscard]] RenderPart part(Method method = Method::blend) const {
+    [[nodiscard]] RenderPart part(const SettingsInForce& settings = GapSettings{Method::blend}) const {
         const auto source = openSource(clip_);
         const Timing timing{.sourceRate = Rate(24, 1),
                             .outputRate = Rate(24, 1),
                             .from = 0,
                             .to = 19,
                             .speed = Rational(1, 2)};
-        const auto plan = std::make_shared<const FramePlan>(makePlan(timing, method, 20));
+        const auto plan = std::make_shared<const FramePlan>(makePlan(timing, Treatment(settings), 20));
         RenderPart part{"clip",
                         std::make_shared<const PlannedFrames>(
                             plan, FrameMaker(source, std::make_shared<VectorStore>(), plan->settings))};
@@ -190,12 +190,25 @@ class TestSlices : public QObject {
 
     void onlyWhatChangedIsMadeAnew() {
         const fs::path target = path("changed.mkv");
+        const fs::path whole = path("changed_whole.mkv");
+        const auto parted = [&](std::optional<int> only) {
+            return into(target, SliceUse{.folder = {}, .count = 4, .only = only});
+        };
         for (int n = 0; n < 4; ++n)
-            RenderJob({part()}, into(target, SliceUse{.folder = {}, .count = 4, .only = n})).run();
-        // Another method: the originals are as before, but no slice consists of them alone.
-        const RenderReport other =
-            RenderJob({part(Method::sample)}, into(target, SliceUse{.folder = {}, .count = 4, .only = {}}))
-                .run();
+            RenderJob({part()}, parted(n)).run();
+        // Gap 12 is made otherwise: one frame of the third slice.
+        SettingsInForce settings(GapSettings{Method::blend});
+        settings.put(12, 12, {Method::sample});
+        const RenderReport changed = RenderJob({part(settings)}, parted({})).run();
+        QCOMPARE(changed.resumed, 30);
+        QCOMPARE(changed.originals, 20);
+        QCOMPARE(changed.repeats, 1);
+        RenderJob({part(settings)}, into(whole)).run();
+        QVERIFY(bytesOf(whole) == bytesOf(target));
+        // All of it otherwise: nothing is left to use.
+        for (int n = 0; n < 4; ++n)
+            RenderJob({part()}, parted(n)).run();
+        const RenderReport other = RenderJob({part(GapSettings{Method::sample})}, parted({})).run();
         QCOMPARE(other.resumed, 0);
         QCOMPARE(other.repeats, 20);
     }

@@ -145,6 +145,7 @@ class Document : public QObject {
     int current_ = -1;
     QUndoStack undo_;
     MediaLibrary media_;
+    BackgroundTasks edits_; ///< apart from files_: looking through folders must not hold up saving
     BackgroundTasks files_;
 };
 

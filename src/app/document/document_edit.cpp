@@ -29,7 +29,7 @@ void Document::openEditList(const QString& list, const QString& folder, const st
         Q_EMIT edlNeedsRate(list);
         return;
     }
-    files_.run([this, list, folder, rate, known = media_.known()](const std::stop_token& stop) {
+    edits_.run([this, list, folder, rate, known = media_.known()](const std::stop_token& stop) {
         try {
             const std::filesystem::path file = list.toStdString();
             const EditList read = loadEdit(file, rate.value_or(Rate()));

@@ -8,6 +8,7 @@
 #include <QApplication>
 #include <QDBusConnection>
 #include <QDBusMessage>
+#include <QDir>
 #include <QFileInfo>
 
 #include <algorithm>
@@ -42,11 +43,20 @@ SliceFolder slicesOfWork(const RenderWork& work) {
 RenderController::RenderController(QObject* parent)
     : QObject(parent) {}
 
-RenderController::~RenderController() = default; // threads are asked to stop and joined
+RenderController::~RenderController() {
+    pausing_ = true; // what runs is cut off, and its finished parts are there when the program starts anew
+    // Threads are asked to stop and joined.
+}
 
 void RenderController::keepIn(const QString& file) {
-    file_ = file;
     keeping_.run([this, file](const std::stop_token&) {
+        QDir().mkpath(QFileInfo(file).absolutePath());
+        auto lock = std::make_shared<QLockFile>(file + QStringLiteral(".lock"));
+        lock->setStaleLockTime(0); // one whose program has ended is taken over all the same
+        if (!lock->tryLock()) {
+            postTo(this, [this] { Q_EMIT notKept(); });
+            return;
+        }
         std::vector<QueuedRender> kept;
         QString trouble;
         try {
@@ -54,7 +64,9 @@ void RenderController::keepIn(const QString& file) {
         } catch (const std::exception& error) {
             trouble = QString::fromStdString(sentenceOf(error));
         }
-        postTo(this, [this, kept = std::move(kept), trouble]() mutable {
+        postTo(this, [this, kept = std::move(kept), trouble, lock, file]() mutable {
+            lock_ = lock;
+            file_ = file;
             for (QueuedRender& job : kept) {
                 if (job.state == QueuedRender::State::running || job.state == QueuedRender::State::waiting) {
                     job.state = QueuedRender::State::paused;
@@ -81,6 +93,15 @@ void RenderController::keepIn(const QString& file) {
 const QueuedRender* RenderController::find(std::int64_t number) const {
     const auto at = std::ranges::find(queue_, number, &QueuedRender::number);
     return at == queue_.end() ? nullptr : &*at;
+}
+
+std::set<std::filesystem::path> RenderController::filesToCome() const {
+    std::set<std::filesystem::path> files;
+    for (const QueuedRender& job : queue_)
+        if (!job.isOver())
+            for (const RenderTarget& target : job.work.targets)
+                files.insert(target.file);
+    return files;
 }
 
 QueuedRender* RenderController::entry(std::int64_t number) {
@@ -205,6 +226,11 @@ void RenderController::run(std::int64_t number, const RenderWork& work, const st
             end(number, ending, outcome, report);
         });
     };
+    // Before the next render begins, which may have the same name.
+    const auto cancelled = [&] {
+        if (!pausing_) slicesOfWork(work).remove();
+        finish(Ending::cancelled, {});
+    };
     try {
         WorkMeans means = means_;
         means.cacheBytes = renderCacheBytes;
@@ -228,16 +254,16 @@ void RenderController::run(std::int64_t number, const RenderWork& work, const st
         try {
             RenderReport report = job.run(onProgress, stop);
             QStringList files;
-            for (const RenderWork::Target& target : ready.targets)
+            for (const RenderTarget& target : ready.targets)
                 files << QString::fromStdString(target.file.string());
             const QString outcome = tr("%n frames written to %1.", nullptr, static_cast<int>(report.frames))
                                         .arg(files.join(tr(" and ")));
             finish(Ending::done, outcome, std::move(report));
         } catch (const Cancelled&) {
-            finish(Ending::cancelled, {});
+            cancelled();
         }
     } catch (const Cancelled&) { // while searching for cuts
-        finish(Ending::cancelled, {});
+        cancelled();
     } catch (const std::exception& error) {
         finish(Ending::failed, QString::fromStdString(sentenceOf(error)));
     }
@@ -276,8 +302,6 @@ void RenderController::end(std::int64_t number, Ending ending, const QString& ou
                      : paused                   ? State::paused
                                                 : State::cancelled;
         job->outcome = outcome_.toStdString();
-        if (job->state == State::cancelled)
-            keeping_.run([folder = slicesOfWork(job->work)](const std::stop_token&) { folder.remove(); });
     }
     if (ending != Ending::cancelled) tellDesktop(outcome_);
     changeQueue();

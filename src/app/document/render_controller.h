@@ -7,11 +7,15 @@
 #include "core/render/render_job.h"
 #include "core/render/render_work.h"
 
+#include <QLockFile>
 #include <QObject>
 #include <QString>
 
+#include <atomic>
 #include <cstdint>
+#include <memory>
 #include <optional>
+#include <set>
 #include <stop_token>
 #include <thread>
 #include <vector>
@@ -37,10 +41,13 @@ class RenderController : public QObject {
     void setMeans(const WorkMeans& means) { means_ = means; }
     /// Reads the queue that was kept in `file`, in the background, and keeps this one there from now on. What
     /// ran when the program ended is paused.
+    /// While another program keeps its queue there, nothing is read or kept.
     void keepIn(const QString& file);
 
     [[nodiscard]] const std::vector<QueuedRender>& queue() const { return queue_; }
     [[nodiscard]] const QueuedRender* find(std::int64_t number) const;
+    /// Files that renders which are not over are going to write.
+    [[nodiscard]] std::set<std::filesystem::path> filesToCome() const;
 
     /// Puts a render behind all others; it begins when they are over. Its number.
     std::int64_t add(RenderWork work);
@@ -72,6 +79,7 @@ class RenderController : public QObject {
 
   Q_SIGNALS:
     void changed();
+    void notKept();      ///< another program keeps its queue in the file
     void queueChanged(); ///< its entries, not their progress
     void finished();     ///< one is done, failed, paused or cancelled; see outcome
 
@@ -91,7 +99,7 @@ class RenderController : public QObject {
     std::vector<QueuedRender> queue_;
     std::int64_t nextNumber_ = 1;
     std::optional<std::int64_t> running_;
-    bool pausing_ = false; ///< the one that runs is to be paused, not cancelled
+    std::atomic<bool> pausing_ = false; ///< the one that runs is to be paused, not cancelled
     bool failed_ = false;
     RenderProgress progress_;
     double framesPerSecond_ = 0;
@@ -101,6 +109,8 @@ class RenderController : public QObject {
     QString outcome_;
     std::optional<RenderReport> report_;
     QString file_; ///< empty: the queue is not kept
+    std::shared_ptr<QLockFile>
+        lock_; ///< held while the queue is kept; another window keeps its own for itself
     std::jthread thread_;
     BackgroundTasks keeping_; ///< last: ends before what it tells
 };

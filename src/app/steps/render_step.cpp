@@ -1,18 +1,12 @@
 #include "app/steps/render_step.h"
 #include "app/steps/step_layout.h"
 
-#include "core/edit/hand_back.h"
 #include "core/error.h"
-#include "core/files/new_file.h"
-#include "core/project/work_file.h"
-#include "core/render/file_names.h"
 
 #include <QDesktopServices>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QMenu>
-#include <QSettings>
 #include <QUrl>
 #include <QVBoxLayout>
 
@@ -22,12 +16,6 @@
 namespace yarngap::app {
 
 namespace {
-
-const QString settingsKey = QStringLiteral("render/settings");
-
-QString presetFiles() {
-    return RenderStep::tr("Output settings (*.json)");
-}
 
 QString duration(double seconds) {
     const auto s = static_cast<int>(std::lround(seconds));
@@ -44,19 +32,19 @@ RenderStep::RenderStep(Workspace& workspace)
     , handles_(new ChoiceBox)
     , target_(new QLineEdit)
     , choose_(new QPushButton(QStringLiteral("…")))
-    , presets_(new QPushButton(tr("Presets")))
-    , forecast_(faintLabel())
+    , presets_(new OutputPresets(*output_))
+    , forecastLabel_(faintLabel())
     , replaces_(new QLabel)
     , start_(new QPushButton(tr("Render")))
     , cancel_(new QPushButton(tr("Cancel")))
     , openFolder_(new QPushButton(tr("Open folder")))
     , progress_(new QProgressBar)
     , status_(faintLabel())
-    , queue_(new RenderQueueList(workspace.render)) {
+    , queue_(new RenderQueueList(workspace.render))
+    , return_(new EditReturn(workspace.render, this)) {
     layOut();
     fillChoices();
-    preparePresets();
-    loadSettings();
+    presets_->recall();
     connectParts();
 }
 
@@ -73,8 +61,8 @@ void RenderStep::layOut() {
     layout->addWidget(output_);
     layout->addWidget(undecodable_);
     layout->addWidget(handles_);
-    forecast_->setWordWrap(true);
-    layout->addWidget(forecast_);
+    forecastLabel_->setWordWrap(true);
+    layout->addWidget(forecastLabel_);
     replaces_->setWordWrap(true);
     layout->addWidget(replaces_);
     auto* row = new QHBoxLayout;
@@ -105,7 +93,7 @@ void RenderStep::fillChoices() {
     handles_->setCurrentIndex(2);
     scope_->setToolTip(
         tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));
-    forecast_->setObjectName(QStringLiteral("forecastLabel"));
+    forecastLabel_->setObjectName(QStringLiteral("forecastLabel"));
     undecodable_->setObjectName(QStringLiteral("undecodableBox"));
     undecodable_->setAccessibleName(tr("What becomes of frames that cannot be decoded"));
     undecodable_->addItem(tr("Undecodable frames: hold"), static_cast<int>(WhenUndecodable::hold));
@@ -117,8 +105,8 @@ void RenderStep::fillChoices() {
     choose_->setToolTip(tr("Choose folder and name"));
     choose_->setFixedWidth(32);
     target_->setToolTip(tr("{shot}, {method}, {speed}, {rate}, {date}, {version} and {frame} are filled in"));
-    presets_->setObjectName(QStringLiteral("outputPresetsButton"));
-    for (QPushButton* button : {choose_, presets_, start_, cancel_, openFolder_})
+    for (QPushButton* button :
+         std::initializer_list<QPushButton*>{choose_, presets_, start_, cancel_, openFolder_})
         button->setFocusPolicy(Qt::TabFocus); // a click leaves the keys with the transport
     target_->setObjectName(QStringLiteral("targetField"));
     target_->setAccessibleName(tr("Output file"));
@@ -145,11 +133,10 @@ void RenderStep::connectParts() {
         if (!target_->text().isEmpty() && std::ranges::count(endings, ending) == 0)
             target_->setText(file.path() + QLatin1Char('/') + file.completeBaseName() +
                              text(extension(format())));
-        keepSettings();
+        presets_->remember();
         refresh();
     });
     connect(target_, &QLineEdit::textEdited, this, [this](const QString& typed) {
-        targetTyped_ = true;
         try {
             const OutputFormat typedFormat = formatForTarget(typed.toStdString());
             const std::string ending = '.' + QFileInfo(typed).suffix().toLower().toStdString();
@@ -169,89 +156,35 @@ void RenderStep::connectParts() {
     connect(&workspace_.render, &RenderController::changed, this, [this] { refresh(); });
     connect(&workspace_.render, &RenderController::finished, this, [this] {
         lookedAt_.clear(); // there is something new
-        writeListWhenDone();
         refresh();
     });
+    connect(return_, &EditReturn::told, this, &RenderStep::tell);
+    connect(presets_, &OutputPresets::told, this, &RenderStep::tell);
 }
 
-void RenderStep::loadSettings() {
-    const QString kept = QSettings().value(settingsKey).toString();
-    if (kept.isEmpty()) return;
-    try {
-        output_->setSettings(parseRenderSettings(kept.toStdString(), "settings"));
-    } catch (const Error&) {
-        // Of another version; the usual ones are as good.
-    }
-}
-
-void RenderStep::keepSettings() {
-    RenderSettings settings = output_->settings();
-    settings.start.clear(); // those are of one shot
-    settings.reel.clear();
-    if (settings.timecode == TimecodeUse::fromStart) settings.timecode = TimecodeUse::ofSource;
-    QSettings().setValue(settingsKey, QString::fromStdString(renderSettingsText(settings)));
-}
-
-void RenderStep::preparePresets() {
-    auto* menu = new QMenu(presets_);
-    menu->addAction(tr("Save these settings…"), this, [this] {
-        const QString file =
-            QFileDialog::getSaveFileName(this, tr("Save output settings"), {}, presetFiles());
-        if (file.isEmpty()) return;
-        const std::string content = renderSettingsText(output_->settings());
-        looking_.run([this, file, content](const std::stop_token&) {
-            QString trouble;
-            try {
-                writeWhole(file.toStdString(), content);
-            } catch (const Error& error) {
-                trouble = QString::fromStdString(error.what());
-            }
-            postTo(this, [this, trouble, file] {
-                told_ = trouble.isEmpty() ? tr("Saved as %1.").arg(QFileInfo(file).fileName()) : trouble;
-                showState();
-            });
-        });
-    });
-    menu->addAction(tr("Take settings from a file…"), this, [this] {
-        const QString file =
-            QFileDialog::getOpenFileName(this, tr("Take output settings"), {}, presetFiles());
-        if (file.isEmpty()) return;
-        looking_.run([this, file](const std::stop_token&) {
-            try {
-                const RenderSettings settings = loadRenderSettings(file.toStdString());
-                postTo(this, [this, settings] {
-                    output_->setSettings(settings);
-                    Q_EMIT output_->changed();
-                });
-            } catch (const Error& error) {
-                postTo(this, [this, sentence = QString::fromStdString(error.what())] {
-                    told_ = sentence;
-                    showState();
-                });
-            }
-        });
-    });
-    presets_->setMenu(menu);
+void RenderStep::tell(const QString& sentence, bool isTrouble) {
+    told_ = sentence;
+    isTrouble_ = isTrouble;
+    showState();
 }
 
 void RenderStep::suggestTarget() {
     const Shot* shot = workspace_.document.current();
     const QString key = shot ? QString::fromStdString(shot->media.string() + shot->name) +
-                                   (scope() == Scope::reel   ? QStringLiteral(" reel")
-                                    : scope() == Scope::each ? QStringLiteral(" each")
-                                    : scope() == Scope::edit ? QStringLiteral(" edit")
-                                                             : QString())
+                                   (scope() == RenderScope::reel   ? QStringLiteral(" reel")
+                                    : scope() == RenderScope::each ? QStringLiteral(" each")
+                                    : scope() == RenderScope::edit ? QStringLiteral(" edit")
+                                                                   : QString())
                              : QString();
     if (key == suggestedFor_) return;
     suggestedFor_ = key;
-    targetTyped_ = false;
     if (!shot) return;
     const QFileInfo media(QString::fromStdString(shot->media.string()));
     const std::string& project = workspace_.document.project().name;
     const QString stem =
-        scope() == Scope::edit   ? QStringLiteral("{shot}_v{version}")
-        : scope() == Scope::each ? QStringLiteral("{shot}")
-        : scope() != Scope::reel ? QString::fromStdString(shot->name)
+        scope() == RenderScope::edit   ? QStringLiteral("{shot}_v{version}")
+        : scope() == RenderScope::each ? QStringLiteral("{shot}")
+        : scope() != RenderScope::reel ? QString::fromStdString(shot->name)
         : project.empty()
             ? tr("reel")
             : QString::fromStdString(project).replace(QLatin1Char('/'), QLatin1Char('-')) + tr(" reel");
@@ -269,125 +202,41 @@ void RenderStep::chooseTarget() {
     Q_EMIT target_->textEdited(chosen);
 }
 
-RenderStep::Scope RenderStep::scope() const {
-    const auto chosen = static_cast<Scope>(scope_->currentIndex());
+RenderScope RenderStep::scope() const {
+    const auto chosen = static_cast<RenderScope>(scope_->currentIndex());
     const bool several = workspace_.document.project().shots.size() > 1;
-    if ((chosen == Scope::reel || chosen == Scope::each) && !several) return Scope::shot;
-    if (chosen == Scope::edit && !hasEdit()) return Scope::shot;
-    if (chosen == Scope::loop && !workspace_.player.loop()) return Scope::shot;
+    if ((chosen == RenderScope::reel || chosen == RenderScope::each) && !several) return RenderScope::shot;
+    if (chosen == RenderScope::edit && !hasEdit()) return RenderScope::shot;
+    if (chosen == RenderScope::loop && !workspace_.player.loop()) return RenderScope::shot;
     return chosen;
 }
 
-WorkShot RenderStep::workOf(const Shot& shot, const std::optional<Rate>& rate) const {
-    Document& document = workspace_.document;
-    const auto& index = document.media().state(shot.media).index;
-    const auto axis = document.axisOf(shot);
-    if (!index || !axis)
-        throw Error(shot.name + " is not ready yet, or its file is missing. Look at its card in the list.");
-    validate(shot.interpretation, *index);
-    WorkShot work{.shot = shot, .timing = shot.timing(axis->facts().rate, axis->frames())};
-    if (rate) work.timing = withOutputRate(work.timing, *rate);
-    work.found = document.gapFindingsOf(shot);
-    return work;
+RenderWish RenderStep::wish() const {
+    RenderWish wish{.scope = scope(),
+                    .pattern = target().toStdString(),
+                    .settings = output_->settings(),
+                    .also = output_->also(),
+                    .loop = workspace_.player.loop(),
+                    .replace = !whatIsThere_.isEmpty()}; // the button said so
+    wish.settings.whenUndecodable = static_cast<WhenUndecodable>(undecodable_->currentData().toInt());
+    return wish;
 }
 
-std::vector<RenderWork> RenderStep::works() {
-    Document& document = workspace_.document;
-    const Shot* current = document.current();
-    const std::string pattern = target().toStdString();
-    const auto described = [&](std::vector<WorkShot> shots, const QString& name) {
-        RenderWork work;
-        work.name = name.toStdString();
-        work.shots = std::move(shots);
-        work.settings = output_->settings();
-        work.settings.whenUndecodable = static_cast<WhenUndecodable>(undecodable_->currentData().toInt());
-        const WorkShot& first = work.shots.front();
-        const std::filesystem::path file = fileNamed(pattern, first.shot, first.timing);
-        refuseEnding(file, work.settings.format.format);
-        const bool replace = !whatIsThere_.isEmpty(); // the button said so
-        work.targets.push_back({file, work.settings.format, replace});
-        if (const auto second = output_->also()) {
-            std::filesystem::path other = file;
-            other.replace_extension(extension(*second));
-            if (other == file)
-                other.replace_filename(file.stem().string() + "_2" + std::string(extension(*second)));
-            work.targets.push_back({other, *second, replace});
-        }
-        work.spared = filesToKeep();
-        return work;
-    };
-    std::vector<RenderWork> works;
-    switch (scope()) {
-    case Scope::each:
-        for (const Shot& shot : document.project().shots)
-            works.push_back(described({workOf(shot, {})}, QString::fromStdString(shot.name)));
-        if (works.size() > 1 && !namesShots(pattern))
-            throw Error("All shots would get one name. Put {shot} or {version} into it.");
-        break;
-    case Scope::reel: {
-        const Rate rate = document.currentTiming()->outputRate;
-        std::vector<WorkShot> shots;
-        for (const Shot& shot : document.project().shots)
-            shots.push_back(workOf(shot, rate));
-        works.push_back(described(std::move(shots), tr("reel")));
-        break;
-    }
-    case Scope::edit: // see handBack()
-    case Scope::loop:
-    case Scope::shot: {
-        WorkShot work = workOf(*current, {});
-        work.timing = *document.currentTiming();
-        if (const auto loop = workspace_.player.loop(); loop && scope() == Scope::loop) {
-            work.first = loop->first;
-            work.last = loop->second;
-        }
-        works.push_back(described({work}, QString::fromStdString(current->name)));
-        break;
-    }
-    }
-    return works;
-}
-
-QString RenderStep::forecast() const {
+QString RenderStep::ahead() {
+    QString words;
+    if (target_->text().contains(QLatin1Char('{')) && !fileName_.isEmpty())
+        words = tr("Writes %1.").arg(fileName_) + QLatin1Char(' ');
     const auto plan = workspace_.plan();
-    Document& document = workspace_.document;
-    const auto axis = document.currentAxis();
-    const auto timing = document.currentTiming();
-    if (!plan || !axis || !timing || scope() == Scope::each || scope() == Scope::reel ||
-        scope() == Scope::edit)
-        return {};
+    const auto axis = workspace_.document.currentAxis();
+    if (!plan || !axis || (scope() != RenderScope::shot && scope() != RenderScope::loop)) return words;
     std::int64_t first = 0;
     std::int64_t end = static_cast<std::int64_t>(plan->rows.size());
-    if (const auto loop = workspace_.player.loop(); loop && scope() == Scope::loop) {
-        first = loop->first;
-        end = loop->second + 1;
+    if (const auto loop = workspace_.player.loop(); loop && scope() == RenderScope::loop) {
+        first = std::min<std::int64_t>(loop->first, end);
+        end = std::min<std::int64_t>(loop->second + 1, end);
     }
-    std::int64_t originals = 0;
-    std::int64_t toMake = 0;
-    for (std::int64_t n = first; n < end; ++n) {
-        const FrameKind kind = plan->rows[static_cast<std::size_t>(n)].kind;
-        originals += kind == FrameKind::original ? 1 : 0;
-        toMake += kind == FrameKind::flow || kind == FrameKind::blend ? 1 : 0;
-    }
-    const std::int64_t frames = end - first;
-    QStringList parts;
-    if (originals > 0) parts << tr("%1 original").arg(originals);
-    if (const std::int64_t others = frames - originals - toMake; others > 0)
-        parts << tr("%1 copied").arg(others);
     const std::int64_t ready = workspace_.readyFrames ? workspace_.readyFrames(first, end) : 0;
-    if (toMake > 0)
-        parts << (ready > 0 ? tr("%1 to make, of which %2 are ready").arg(toMake).arg(ready)
-                            : tr("%1 to make").arg(toMake));
-    const MediaFacts& facts = axis->facts();
-    const RenderSettings settings = output_->settings();
-    const double bytes = bytesPerFrame(settings.format, facts.width, facts.height, facts.layout) *
-                         static_cast<double>(framesWritten(settings.scan, frames));
-    constexpr double megabyte = 1e6;
-    const double mb = bytes / megabyte;
-    const QString size =
-        mb >= 1000 ? tr("%1 GB").arg(mb / 1000, 0, 'f', 1) : tr("%1 MB").arg(std::max(1.0, std::round(mb)));
-    return tr("%n frames: %1. About %2.", nullptr, static_cast<int>(frames))
-        .arg(parts.join(QStringLiteral(", ")), size);
+    return words + forecast_.words(plan, first, end, ready, axis->facts(), output_->settings());
 }
 
 QString RenderStep::target() const {
@@ -399,40 +248,50 @@ QString RenderStep::target() const {
     return typed + text(extension(format()));
 }
 
+QString RenderStep::lookKey() const {
+    QString key = target() + QString::number(scope_->currentIndex()) +
+                  QString::number(output_->also() ? static_cast<int>(*output_->also()) : -1);
+    for (const Shot& shot : workspace_.document.project().shots)
+        key += QLatin1Char('\n') + QString::fromStdString(shot.name + ' ' + std::string(keyOf(shot.method)) +
+                                                          ' ' + shot.speed.toString());
+    return key + QString::number(workspace_.document.currentIndex());
+}
+
 void RenderStep::lookAtTarget() {
-    QString now = target();
-    if (const Shot* shot = workspace_.document.current(); shot && workspace_.document.currentTiming()) {
-        try {
-            now = QString::fromStdString(
-                fileNamed(now.toStdString(), *shot, *workspace_.document.currentTiming()).string());
-        } catch (const Error&) {
-            // Rendering tells what is wrong with the name.
-        }
-    }
-    if (now == lookedAt_) return;
-    lookedAt_ = now;
+    const QString key = lookKey();
+    if (key == lookedAt_ || !workspace_.plan()) return;
+    lookedAt_ = key;
     whatIsThere_.clear();
-    if (now.isEmpty()) return;
-    looking_.run([this, now](const std::stop_token&) {
-        const std::filesystem::path path = now.toStdString();
-        QString found;
-        try {
-            std::error_code ec;
-            if (!isSequence(formatForTarget(path))) {
-                if (std::filesystem::exists(path, ec)) found = tr("This file exists and will be replaced.");
-            } else if (const auto there = picturesThere(path); !there.empty()) {
-                found = tr("%n pictures of that name exist and will be replaced.", nullptr,
-                           static_cast<int>(there.size()));
+    fileName_.clear();
+    std::vector<RenderWork> works;
+    const RenderWish asked = wish();
+    try {
+        if (asked.scope != RenderScope::edit && !asked.pattern.empty())
+            works = worksFor(asked, workspace_.document);
+    } catch (const Error&) {
+        return; // Rendering tells what is wrong.
+    }
+    looking_.run(
+        [this, key, asked, works, taken = workspace_.render.filesToCome()](const std::stop_token&) mutable {
+            QString found;
+            QString name;
+            try {
+                giveNames(works, asked, {});
+                found = app::whatIsThere(works);
+                if (works.size() == 1) {
+                    if (countsVersions(asked)) giveNames(works, asked, taken);
+                    name = QString::fromStdString(works.front().targets.front().file.filename().string());
+                }
+            } catch (const Error&) {
+                // Rendering tells what is wrong with the name.
             }
-        } catch (const Error&) {
-            // Rendering tells what is wrong with the name.
-        }
-        postTo(this, [this, now, found] {
-            if (now != lookedAt_) return;
-            whatIsThere_ = found;
-            showState();
+            postTo(this, [this, key, found, name] {
+                if (key != lookedAt_) return;
+                whatIsThere_ = found;
+                fileName_ = name;
+                showState();
+            });
         });
-    });
 }
 
 bool RenderStep::hasUndecodable() const {
@@ -444,38 +303,49 @@ bool RenderStep::hasUndecodable() const {
                std::any_of(media.index->pictures.begin(), media.index->pictures.end(),
                            [](const std::filesystem::path& picture) { return picture.empty(); });
     };
-    if (scope() == Scope::shot || scope() == Scope::loop)
+    if (scope() == RenderScope::shot || scope() == RenderScope::loop)
         return document.current() && has(*document.current());
     const auto& shots = document.project().shots;
     return std::any_of(shots.begin(), shots.end(), has);
 }
 
-std::vector<std::filesystem::path> RenderStep::filesToKeep() const {
-    const Document& document = workspace_.document;
-    std::vector<std::filesystem::path> files{document.file().toStdString()};
-    for (const Shot& shot : document.project().shots) {
-        files.push_back(shot.media);
-        files.push_back(shot.matte.pictures);
-    }
-    return files;
-}
-
 void RenderStep::start() {
     if (!workspace_.plan() || !workspace_.document.current()) return;
-    told_.clear();
-    if (scope() == Scope::edit) {
-        handBack();
+    tell({}, false);
+    const RenderWish asked = wish();
+    if (asked.scope == RenderScope::edit) {
+        handBack(asked);
         return;
     }
     try {
-        for (RenderWork& work : works()) {
-            renderedTarget_ = lookedAt_;
-            workspace_.render.add(std::move(work));
+        std::vector<RenderWork> works = worksFor(asked, workspace_.document);
+        const auto taken = workspace_.render.filesToCome();
+        if (!countsVersions(asked)) {
+            giveNames(works, asked, taken);
+            add(std::move(works));
+            return;
         }
+        looking_.run([this, works = std::move(works), asked, taken](const std::stop_token&) mutable {
+            try {
+                giveNames(works, asked, taken);
+                postTo(this, [this, works = std::move(works)]() mutable { add(std::move(works)); });
+            } catch (const Error& error) {
+                postTo(this,
+                       [this, sentence = QString::fromStdString(error.what())] { tell(sentence, true); });
+            }
+        });
     } catch (const Error& error) {
-        told_ = QString::fromStdString(error.what());
-        showState();
+        tell(QString::fromStdString(error.what()), true);
     }
+}
+
+void RenderStep::add(std::vector<RenderWork> works) {
+    renderedTarget_ = lookedAt_;
+    for (RenderWork& work : works)
+        workspace_.render.add(std::move(work));
+    lookedAt_.clear(); // their names are taken now
+    refresh();
+    renderedTarget_ = lookedAt_;
 }
 
 bool RenderStep::hasEdit() const {
@@ -483,63 +353,18 @@ bool RenderStep::hasEdit() const {
     return std::any_of(shots.begin(), shots.end(), [](const Shot& shot) { return shot.edit.has_value(); });
 }
 
-void RenderStep::handBack() {
-    const QString pattern = target();
-    HandBackOptions options{.pattern = pattern.toStdString(),
-                            .handles = handles_->currentData().toInt(),
-                            .settings = output_->settings(),
-                            .replace = !whatIsThere_.isEmpty()};
-    const QString list = QFileInfo(pattern).absolutePath() + QLatin1Char('/') +
-                         QString::fromStdString(workspace_.document.project().name)
-                             .replace(QLatin1Char('/'), QLatin1Char('-')) +
-                         tr(" back.edl");
-    looking_.run([this, options, list, shots = workspace_.document.project().shots,
-                  known = workspace_.document.media().known(),
-                  kept = filesToKeep()](const std::stop_token& stop) {
-        try {
-            HandedBack back = yarngap::handBack(shots, options, *known, stop);
-            for (RenderWork& work : back.works)
-                work.spared = kept;
-            postTo(this, [this, back = std::move(back), list]() mutable {
-                return_ = Return{{}, list, edlText(back.list)};
-                for (RenderWork& work : back.works)
-                    return_->renders.push_back(workspace_.render.add(std::move(work)));
-                QStringList notes;
-                for (const std::string& note : back.notes)
-                    notes << QString::fromStdString(note);
-                told_ = notes.join(QLatin1Char('\n'));
-                showState();
-            });
-        } catch (const Cancelled&) {
-            return;
-        } catch (const Error& error) {
-            postTo(this, [this, sentence = QString::fromStdString(error.what())] {
-                told_ = sentence;
-                showState();
-            });
-        }
-    });
-}
-
-void RenderStep::writeListWhenDone() {
-    if (!return_) return;
-    for (const std::int64_t number : return_->renders) {
-        const QueuedRender* job = workspace_.render.find(number);
-        if (!job || job->state != QueuedRender::State::done) return; // one that failed can be tried again
-    }
-    looking_.run([this, file = return_->file, list = return_->list](const std::stop_token&) {
-        QString told = tr("All shots are rendered. The list that replaces them is %1.").arg(file);
-        try {
-            writeWhole(file.toStdString(), list);
-        } catch (const Error& error) {
-            told = QString::fromStdString(error.what());
-        }
-        postTo(this, [this, told] {
-            told_ = told;
-            showState();
-        });
-    });
-    return_.reset();
+void RenderStep::handBack(const RenderWish& asked) {
+    Document& document = workspace_.document;
+    QString name = QString::fromStdString(document.project().name);
+    name.replace(QLatin1Char('/'), QLatin1Char('-'));
+    return_->start(document.project().shots,
+                   {.pattern = asked.pattern,
+                    .handles = handles_->currentData().toInt(),
+                    .settings = asked.settings,
+                    .replace = asked.replace,
+                    .taken = workspace_.render.filesToCome()},
+                   QFileInfo(target()).absolutePath() + QLatin1Char('/') + tr("%1 back").arg(name),
+                   document.media().known(), filesToKeep(document));
 }
 
 QString RenderStep::outcomeWords() const {
@@ -566,13 +391,10 @@ void RenderStep::showState() {
     const bool again = render.report() && lookedAt_ == renderedTarget_;
     replaces_->setVisible(!whatIsThere_.isEmpty() && !again);
     replaces_->setText(whatIsThere_);
-    QString ahead = forecast();
-    if (target_->text().contains(QLatin1Char('{')) && scope() != Scope::each)
-        ahead = tr("Writes %1.").arg(QFileInfo(lookedAt_).fileName()) + QLatin1Char(' ') + ahead;
-    forecast_->setText(ahead);
-    forecast_->setVisible(!ahead.isEmpty());
+    forecastLabel_->setText(ahead());
+    forecastLabel_->setVisible(!forecastLabel_->text().isEmpty());
     start_->setEnabled(workspace_.plan() != nullptr && !target_->text().isEmpty());
-    start_->setText(running                  ? tr("Queue")
+    start_->setText(running                  ? tr("Add to queue")
                     : again                  ? tr("Render again")
                     : whatIsThere_.isEmpty() ? tr("Render")
                                              : tr("Render and replace"));
@@ -597,13 +419,13 @@ void RenderStep::showState() {
         status_->setText(told_.isEmpty() ? outcomeWords() : told_);
     }
     status_->setVisible(!status_->text().isEmpty());
-    status_->setStyleSheet(render.failed() || !told_.isEmpty() || render.hasStandIns()
+    status_->setStyleSheet((told_.isEmpty() ? render.failed() : isTrouble_) || render.hasStandIns()
                                ? QStringLiteral("color: #A63A2B;")
                                : QString());
 }
 
 QString RenderStep::refresh() {
-    handles_->setVisible(scope() == Scope::edit);
+    handles_->setVisible(scope() == RenderScope::edit);
     scope_->setVisible(workspace_.document.project().shots.size() > 1 || hasEdit() ||
                        workspace_.player.loop().has_value());
     if (const auto media = workspace_.document.currentMedia()) {

@@ -2,9 +2,13 @@
 #pragma once
 
 #include "app/document/background_tasks.h"
+#include "app/document/edit_return.h"
 #include "app/look/choice_box.h"
+#include "app/steps/output_presets.h"
 #include "app/steps/output_settings.h"
+#include "app/steps/render_forecast.h"
 #include "app/steps/render_queue_list.h"
+#include "app/steps/render_wish.h"
 #include "app/steps/step_body.h"
 
 #include <QLabel>
@@ -29,32 +33,27 @@ class RenderStep : public StepBody {
     void fillChoices();
     void connectParts();
     void start();
-    void loadSettings();
-    void keepSettings();
-    void preparePresets();
-    /// Renders the shots that came from an edit, and writes the list that replaces them once all are done.
-    void handBack();
-    void writeListWhenDone();
+    void add(std::vector<RenderWork> works);
+    void handBack(const RenderWish& asked);
+    void tell(const QString& sentence, bool isTrouble);
     [[nodiscard]] bool hasEdit() const;
-    /// What a render of now consists of. Throws Error for shots that are not ready.
-    [[nodiscard]] std::vector<RenderWork> works();
-    [[nodiscard]] WorkShot workOf(const Shot& shot, const std::optional<Rate>& rate) const;
-    /// What will be made, in a line.
-    [[nodiscard]] QString forecast() const;
+    [[nodiscard]] RenderWish wish() const;
+    /// What will be made, in a line or two.
+    [[nodiscard]] QString ahead();
     void chooseTarget();
     void suggestTarget();
     void showState();
     /// The file to write, with the ending of the format where none was typed.
     [[nodiscard]] QString target() const;
-    /// Looks, in the background, what there is under the target's name.
+    /// What the names of the files depend on.
+    [[nodiscard]] QString lookKey() const;
+    /// Looks, in the background, what the files will be called and what there is under these names.
     void lookAtTarget();
     /// Whether a shot to be rendered has frames that cannot be decoded, as far as is known.
     [[nodiscard]] bool hasUndecodable() const;
-    [[nodiscard]] std::vector<std::filesystem::path> filesToKeep() const;
     [[nodiscard]] QString outcomeWords() const;
     [[nodiscard]] OutputFormat format() const { return output_->format(); }
-    enum class Scope { shot, reel, each, loop, edit };
-    [[nodiscard]] Scope scope() const;
+    [[nodiscard]] RenderScope scope() const;
 
     ChoiceBox* scope_;
     OutputSettings* output_;
@@ -62,8 +61,8 @@ class RenderStep : public StepBody {
     ChoiceBox* handles_;
     QLineEdit* target_;
     QPushButton* choose_;
-    QPushButton* presets_;
-    QLabel* forecast_;
+    OutputPresets* presets_;
+    QLabel* forecastLabel_;
     QLabel* replaces_;
     QPushButton* start_;
     QPushButton* cancel_;
@@ -71,19 +70,15 @@ class RenderStep : public StepBody {
     QProgressBar* progress_;
     QLabel* status_;
     RenderQueueList* queue_;
-    QString suggestedFor_; // shot the suggestion was made for
-    bool targetTyped_ = false;
-    QString lookedAt_;       // target that lookAtTarget() was asked about last
-    QString whatIsThere_;    // what it found there; empty when nothing
-    QString renderedTarget_; // of the last render
-    /// What is being handed back: its renders, and the list that says where they lie.
-    struct Return {
-        std::vector<std::int64_t> renders;
-        QString file;
-        std::string list;
-    };
-    std::optional<Return> return_;
+    EditReturn* return_;
+    RenderForecast forecast_;
+    QString suggestedFor_;    // shot the suggestion was made for
+    QString lookedAt_;        // lookKey() that lookAtTarget() was asked about last
+    QString whatIsThere_;     // what it found there; empty when nothing
+    QString fileName_;        // what it found that one file will be called; empty for several
+    QString renderedTarget_;  // lookKey() of the last render
     QString told_;            // what could not be done, or was done besides rendering
+    bool isTrouble_ = false;  // of that
     BackgroundTasks looking_; // last: ends before what it tells
 };
 

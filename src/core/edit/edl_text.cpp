@@ -1,14 +1,13 @@
 #include "core/edit/edit_list.h"
 
-#include "core/decimal.h"
 #include "core/error.h"
+#include "core/time/edl_words.h"
 #include "core/time/map_text.h"
 #include "core/time/timecode.h"
 
 #include <algorithm>
 #include <array>
 #include <cctype>
-#include <charconv>
 #include <cstdio>
 
 namespace yarngap {
@@ -16,26 +15,6 @@ namespace yarngap {
 namespace {
 
 constexpr std::size_t mostEvents = 100'000;
-
-std::vector<std::string_view> wordsIn(std::string_view line) {
-    std::vector<std::string_view> words;
-    constexpr std::string_view blanks = " \t\r";
-    while (true) {
-        const auto begin = line.find_first_not_of(blanks);
-        if (begin == std::string_view::npos) return words;
-        line.remove_prefix(begin);
-        const auto end = std::min(line.find_first_of(blanks), line.size());
-        words.push_back(line.substr(0, end));
-        line.remove_prefix(end);
-    }
-}
-
-std::optional<int> wholeIn(std::string_view word) {
-    int number = 0;
-    const auto [end, ec] = std::from_chars(word.data(), word.data() + word.size(), number);
-    return ec == std::errc() && end == word.data() + word.size() && number >= 0 ? std::optional(number)
-                                                                                : std::nullopt;
-}
 
 std::string trimmed(std::string_view text) {
     const auto begin = text.find_first_not_of(" \t\r");
@@ -58,7 +37,7 @@ class EdlReader {
             const std::string_view line = text.substr(0, end);
             text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
             ++line_;
-            const auto words = wordsIn(line);
+            const auto words = edlWords(line);
             if (!words.empty()) take(line, words);
         }
         if (list_.events.empty() && list_.problems.empty())
@@ -76,7 +55,7 @@ class EdlReader {
             takeMotion(words);
         } else if (words[0].starts_with('*')) {
             takeNote(line);
-        } else if (const auto number = wholeIn(words[0])) {
+        } else if (const auto number = edlNumber(words[0])) {
             takeEvent(*number, words);
         }
     }
@@ -164,7 +143,7 @@ class EdlReader {
         } else if (const auto path = line.find(file); path != std::string_view::npos) {
             event.media = trimmed(line.substr(path + file.size()));
         } else if (line.starts_with(key)) {
-            const auto words = wordsIn(line);
+            const auto words = edlWords(line);
             try {
                 if (words.size() < 5) throw Error("a key has output, position and segment.");
                 event.keys.push_back({Rational::parse(words[2]), Rational::parse(words[3]),
@@ -183,25 +162,6 @@ class EdlReader {
     int line_ = 0;
 };
 
-/// Up to 8 letters and digits, as reels are named.
-std::string reelOf(const EditEvent& event) {
-    std::string reel;
-    constexpr std::size_t longest = 8;
-    for (const char c : event.reel.empty() ? event.clip : event.reel) {
-        if (c == '.' || reel.size() == longest) break;
-        if (std::isalnum(static_cast<unsigned char>(c)) || c == '_')
-            reel += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    }
-    return reel.empty() ? "AX" : reel;
-}
-
-/// One line, without what would end it.
-std::string plain(std::string text) {
-    std::replace_if(
-        text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < ' '; }, ' ');
-    return text;
-}
-
 } // namespace
 
 bool isEditList(const std::filesystem::path& file) {
@@ -217,24 +177,23 @@ EditList editFromEdl(std::string_view text, const Rate& rate) {
 
 std::string edlText(const EditList& list) {
     const Timecode record(list.rate, list.dropFrame);
-    std::string text = "TITLE: " + plain(list.title) + "\n";
+    std::string text = "TITLE: " + edlLine(list.title) + "\n";
     text += record.dropFrame() ? "FCM: DROP FRAME\n" : "FCM: NON-DROP FRAME\n";
     for (const EditEvent& event : list.events) {
-        const std::string reel = reelOf(event);
+        const std::string reel = edlReel(event.reel.empty() ? event.clip : event.reel);
         std::array<char, 200> line{};
         std::snprintf(line.data(), line.size(), "\n%03d  %-8s V     C        %s %s %s %s\n", event.number,
                       reel.c_str(), event.sourceIn.c_str(), event.sourceOut.c_str(),
                       record.format(event.recordIn).c_str(), record.format(event.recordOut).c_str());
         text += line.data();
         if (event.framesPerSecond) {
-            std::string speed = decimal(event.framesPerSecond->toDouble(), 1);
-            speed.insert(0, speed.size() < 5 ? 5 - speed.size() : 0, '0');
+            const std::string speed = edlSpeed(event.framesPerSecond->toDouble());
             std::snprintf(line.data(), line.size(), "M2   %-8s       %s                %s\n", reel.c_str(),
                           speed.c_str(), event.sourceIn.c_str());
             text += line.data();
         }
-        text += "* FROM CLIP NAME: " + plain(event.clip) + "\n";
-        if (!event.media.empty()) text += "* SOURCE FILE: " + plain(event.media.string()) + "\n";
+        text += "* FROM CLIP NAME: " + edlLine(event.clip) + "\n";
+        if (!event.media.empty()) text += "* SOURCE FILE: " + edlLine(event.media.string()) + "\n";
         for (const TimeKey& key : event.keys)
             text += "* KEY " + key.output.toString() + " " + key.position.toString() + " " +
                     std::string(name(key.after)) + "\n";

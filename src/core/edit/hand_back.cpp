@@ -1,6 +1,7 @@
 #include "core/edit/hand_back.h"
 
 #include "core/error.h"
+#include "core/files/local_file.h"
 #include "core/progress.h"
 #include "core/render/file_names.h"
 #include "core/shot/shot_timecode.h"
@@ -19,21 +20,12 @@ std::int64_t usualStart(const Timecode& clock) {
     return *clock.parse("01:00:00:00");
 }
 
-/// `file`, or one with a number behind it where another shot has that name already.
-std::filesystem::path unlikeOthers(std::filesystem::path file, std::set<std::filesystem::path>& taken) {
-    const std::filesystem::path wanted = file;
-    for (int n = 2; !taken.insert(file).second; ++n)
-        file = wanted.parent_path() /
-               (wanted.stem().string() + "_" + std::to_string(n) + wanted.extension().string());
-    return file;
-}
-
 } // namespace
 
 HandedBack handBack(const std::vector<Shot>& shots, const HandBackOptions& options, const KnownMedia& known,
                     const std::stop_token& stop) {
     HandedBack back;
-    std::set<std::filesystem::path> taken;
+    std::set<std::filesystem::path> taken = options.taken;
     bool any = false;
     for (const Shot& shot : shots) {
         throwIfStopped(stop);
@@ -72,12 +64,12 @@ HandedBack handBack(const std::vector<Shot>& shots, const HandBackOptions& optio
         RenderWork work;
         work.name = shot.name;
         work.shots.push_back({.shot = shot, .timing = with.timing});
+        work.shots.back().shot.identity = index->identity;
         work.settings = options.settings;
         work.settings.timecode = TimecodeUse::fromStart;
         work.settings.start = clock.format(in - with.before);
         if (work.settings.reel.empty()) work.settings.reel = place.reel;
-        const std::filesystem::path file =
-            unlikeOthers(std::filesystem::absolute(fileNamed(options.pattern, shot, own)), taken);
+        const std::filesystem::path file = fileApart(options.pattern, shot, own, taken);
         work.targets.push_back({file, options.settings.format, options.replace});
 
         EditEvent event{.number = place.event,
@@ -96,8 +88,19 @@ HandedBack handBack(const std::vector<Shot>& shots, const HandBackOptions& optio
         back.list.events.push_back(event);
         back.works.push_back(std::move(work));
     }
+    for (const Shot& shot : shots)
+        if (shot.edit) back.original = shot.edit->list;
     if (!any) throw Error("No shot came from an edit. Open an .edl or .otio file first.");
     return back;
+}
+
+std::string returnedList(const HandedBack& back, const std::filesystem::path& target) {
+    if (target.extension() != ".otio") return edlText(back.list);
+    constexpr std::int64_t most = 256 << 20;
+    std::error_code ec;
+    if (back.original.extension() == ".otio" && std::filesystem::exists(back.original, ec))
+        return otioWithEvents(contentOf(back.original, most, "edit"), back.list);
+    return otioText(back.list);
 }
 
 } // namespace yarngap

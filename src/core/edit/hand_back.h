@@ -7,6 +7,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <set>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -19,6 +20,7 @@ struct HandBackOptions {
     std::int64_t handles = 12; ///< output frames before and after each shot, where the media has them
     RenderSettings settings;
     bool replace = false;
+    std::set<std::filesystem::path> taken = {}; ///< names that others are going to write
 };
 
 /// What has to be rendered, and the list that says where it lies: at 100 %, at the record times that the
@@ -26,6 +28,7 @@ struct HandBackOptions {
 struct HandedBack {
     std::vector<RenderWork> works; ///< one for each event, in their order
     EditList list;
+    std::filesystem::path original; ///< the list that the shots came from
     std::vector<std::string> notes; ///< what differs from what was wanted, a sentence each
 };
 
@@ -34,5 +37,9 @@ struct HandedBack {
 /// or they came from edits at several rates; Cancelled.
 HandedBack handBack(const std::vector<Shot>& shots, const HandBackOptions& options, const KnownMedia& known,
                     const std::stop_token& stop = {});
+
+/// The text of the list for a file called `target`: CMX 3600 or OpenTimelineIO. An OpenTimelineIO edit that
+/// the shots came from, where it can still be read, goes back with all else that it held. Throws Error.
+std::string returnedList(const HandedBack& back, const std::filesystem::path& target);
 
 } // namespace yarngap

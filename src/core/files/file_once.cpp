@@ -6,6 +6,8 @@
 #include "core/files/write_failure.h"
 
 #include <cerrno>
+#include <cstdio>
+#include <fcntl.h>
 #include <unistd.h>
 
 namespace yarngap {
@@ -19,7 +21,9 @@ bool writeOnce(const std::filesystem::path& target, std::string_view content) {
         file.finish();
     }
     // A second name is given by one program only, and never in place of another file.
-    const int linked = ::link(own.c_str(), target.c_str());
+    int linked = ::link(own.c_str(), target.c_str());
+    if (linked != 0 && (errno == EPERM || errno == EOPNOTSUPP || errno == EMLINK)) // a disk without links
+        linked = ::renameat2(AT_FDCWD, own.c_str(), AT_FDCWD, target.c_str(), RENAME_NOREPLACE);
     const int code = errno;
     ::unlink(own.c_str());
     if (linked == 0) {

@@ -95,8 +95,8 @@ void serialize(Archive& archive, ColourTags& c) {
 template <typename Archive>
 void serialize(Archive& archive, MediaFacts& f) {
     archive(f.fileBytes, f.container, f.codec, f.pixelFormat, f.width, f.height, f.pixelAspect, f.layout,
-            f.colour, f.scan, f.rotation, f.hasSound, f.rate, f.constantRate, f.frames, f.indexed, f.remark,
-            f.timecode, f.reel);
+            f.colour, f.scan, f.rotation, f.hasSound, f.soundStreams, f.rate, f.constantRate, f.frames,
+            f.indexed, f.remark, f.timecode, f.reel);
 }
 template <typename Archive>
 void serialize(Archive& archive, PacketEntry& p) {

@@ -17,7 +17,7 @@ namespace yarngap {
 namespace {
 
 /// Raised whenever the program begins to find out something else about the same file.
-constexpr int generation = 4;
+constexpr int generation = 5;
 
 std::string keyOf(const char* what, const std::string& of) {
     return std::string(what) + ':' + std::to_string(generation) + ':' +

@@ -242,7 +242,8 @@ MediaFacts Demuxer::facts() const {
     f.colour.chromaSite = par.chroma_location;
     f.scan = scanOf(par.field_order);
     for (unsigned i = 0; i < format_->nb_streams; ++i)
-        f.hasSound |= format_->streams[i]->codecpar->codec_type == AVMEDIA_TYPE_AUDIO;
+        f.soundStreams += format_->streams[i]->codecpar->codec_type == AVMEDIA_TYPE_AUDIO ? 1 : 0;
+    f.hasSound = f.soundStreams > 0;
     if (const auto* matrix = reinterpret_cast<const std::int32_t*>(
             av_stream_get_side_data(own, AV_PKT_DATA_DISPLAYMATRIX, nullptr))) {
         const double degrees = -av_display_rotation_get(matrix);

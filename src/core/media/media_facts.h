@@ -33,6 +33,7 @@ struct MediaFacts {
     Scan scan = Scan::unknown;
     int rotation = 0; ///< degrees clockwise that the file asks players to turn the picture by
     bool hasSound = false;
+    int soundStreams = 0; ///< of which the first one is used
     std::string
         timecode;     ///< of the first frame, "10:00:00:00", ";" before the frames for drop-frame; or empty
     std::string reel; ///< name of the reel, or empty

@@ -1,6 +1,7 @@
 #include "core/media/output_scan.h"
 
 #include "core/choice_names.h"
+#include "core/error.h"
 
 #include <algorithm>
 #include <array>
@@ -125,6 +126,14 @@ std::int64_t framesOfPattern(OutputScan scan) {
         break;
     }
     return 1;
+}
+
+void refuseScanAt(OutputScan scan, const Rate& fileRate) {
+    if (framesOfPattern(scan) != 4) return;
+    for (const Rate& fit : {Rate(30000, 1001), Rate(30, 1), Rate(60000, 1001), Rate(60, 1)})
+        if (fileRate == fit) return;
+    throw Error("Pulldown puts film into 29.97 fps, and this result has " + fileRate.display() +
+                " fps. Set the rate of the result to 29.97, or render progressive frames.");
 }
 
 Scan scanOf(OutputScan scan) {

@@ -28,6 +28,8 @@ OutputScan parseOutputScan(std::string_view text);    ///< throws Error
 [[nodiscard]] std::int64_t framesWritten(OutputScan scan, std::int64_t made);
 /// After how many frames the pattern begins anew.
 [[nodiscard]] std::int64_t framesOfPattern(OutputScan scan);
+/// Throws Error where a file of `fileRate` cannot have that scan: pulldown makes 29.97 (or 30, 59.94, 60).
+void refuseScanAt(OutputScan scan, const Rate& fileRate);
 /// How the file says its fields lie.
 [[nodiscard]] Scan scanOf(OutputScan scan);
 

@@ -33,7 +33,7 @@ void refuseUnfit(const RenderWork& work) {
         validate(of.timing);
         if (of.last && *of.last < of.first) throw Error(of.shot.name + " ends before it begins.");
     }
-    for (const RenderWork::Target& target : work.targets) {
+    for (const RenderTarget& target : work.targets) {
         refuseEnding(target.file, target.format.format);
         validate(target.format);
     }

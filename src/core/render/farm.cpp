@@ -28,20 +28,25 @@ struct Ran {
 
 /// Runs a program without a shell. Throws Error when it cannot be started.
 Ran run(const std::vector<std::string>& words) {
+    // Before the fork: other threads may hold the allocator's lock in the child.
+    std::vector<char*> arguments;
+    arguments.reserve(words.size() + 1);
+    for (const std::string& word : words)
+        arguments.push_back(const_cast<char*>(word.c_str()));
+    arguments.push_back(nullptr);
     std::array<int, 2> ends{};
     if (::pipe(ends.data()) != 0) throw Error("No more programs can be started. Close some.");
     const pid_t child = ::fork();
-    if (child < 0) throw Error("No more programs can be started. Close some.");
+    if (child < 0) {
+        ::close(ends[0]);
+        ::close(ends[1]);
+        throw Error("No more programs can be started. Close some.");
+    }
     if (child == 0) {
         ::dup2(ends[1], STDOUT_FILENO);
         ::dup2(ends[1], STDERR_FILENO);
         ::close(ends[0]);
         ::close(ends[1]);
-        std::vector<char*> arguments;
-        arguments.reserve(words.size() + 1);
-        for (const std::string& word : words)
-            arguments.push_back(const_cast<char*>(word.c_str()));
-        arguments.push_back(nullptr);
         ::execvp(arguments[0], arguments.data());
         ::_exit(127);
     }
@@ -208,10 +213,6 @@ std::string_view name(FarmState::Slice slice) {
 std::string_view name(FarmState::Join join) {
     using enum FarmState::Join;
     return join == waiting ? "waiting" : join == running ? "running" : join == done ? "done" : "failed";
-}
-
-bool isFarmThere() {
-    return run({"sbatch", "--version"}).status == 0;
 }
 
 void submitToFarm(const FarmJob& job) {

@@ -31,9 +31,6 @@ struct FarmState {
 [[nodiscard]] std::string_view name(FarmState::Slice slice); ///< "waiting", "running", "ready", "failed"
 [[nodiscard]] std::string_view name(FarmState::Join join);
 
-/// Whether Slurm's commands are on this machine.
-[[nodiscard]] bool isFarmThere();
-
 /// Submits an array job of all slices and a job that joins them behind it. Scripts, logs and the jobs'
 /// numbers lie in the folder. Throws Error with what Slurm says, or when the folder has such jobs already
 /// that are not over.

@@ -103,11 +103,24 @@ bool isTaken(const std::filesystem::path& file) {
 
 } // namespace
 
-std::filesystem::path fileNamed(const std::string& pattern, const Shot& shot, const Timing& timing) {
+std::filesystem::path fileNamed(const std::string& pattern, const Shot& shot, const Timing& timing,
+                                const std::set<std::filesystem::path>& taken) {
     std::filesystem::path file = filled(pattern, shot, timing, 1);
     if (pattern.find("{version") == std::string::npos) return file;
-    for (int version = 2; version <= mostVersions && isTaken(file); ++version)
+    for (int version = 2;
+         version <= mostVersions && (isTaken(file) || taken.contains(std::filesystem::absolute(file)));
+         ++version)
         file = filled(pattern, shot, timing, version);
+    return file;
+}
+
+std::filesystem::path fileApart(const std::string& pattern, const Shot& shot, const Timing& timing,
+                                std::set<std::filesystem::path>& taken) {
+    const std::filesystem::path wanted = std::filesystem::absolute(fileNamed(pattern, shot, timing, taken));
+    std::filesystem::path file = wanted;
+    for (int n = 2; !taken.insert(file).second; ++n)
+        file = wanted.parent_path() /
+               (wanted.stem().string() + "_" + std::to_string(n) + wanted.extension().string());
     return file;
 }
 

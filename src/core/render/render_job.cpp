@@ -85,6 +85,7 @@ class RenderJob::Pipeline {
         wanted_ = output_->wanted();
         troubles_.resize(wanted_.size());
         tally(output_->tallies());
+        report_.edgeScale = output_->edgeScale();
         onProgress_ = onProgress;
         const std::stop_callback forward(stop, [this] { stopSource_.request_stop(); });
 
@@ -109,6 +110,7 @@ class RenderJob::Pipeline {
         for (std::size_t i = 0; i < parts_.size(); ++i) {
             report_.hasSound |= parts_[i].hasSound() && options_.sound != SoundUse::none;
             noteEnds(i);
+            noteSound(i);
         }
         for (std::size_t i = 0; i < wanted_.size(); ++i)
             noteTroubles(i);
@@ -166,6 +168,14 @@ class RenderJob::Pipeline {
             report_.notes.push_back(nameFor(parts_[part]) + ends);
     }
 
+    /// A sentence where a file has more sound than is used.
+    void noteSound(std::size_t part) {
+        if (!parts_[part].hasSound() || options_.sound == SoundUse::none) return;
+        if (const int streams = parts_[part].index->facts.soundStreams; streams > 1)
+            report_.notes.push_back(nameFor(parts_[part]) + "The file has " + std::to_string(streams) +
+                                    " sound streams; the first is in the result.");
+    }
+
     /// A sentence for each damaged source frame that is in the result.
     void noteTroubles(std::size_t part) {
         constexpr std::size_t most = 12;
@@ -173,7 +183,9 @@ class RenderJob::Pipeline {
         std::size_t told = 0;
         for (const auto& [frame, trouble] : troubles_[part]) {
             if (told++ == most) break;
-            report_.notes.push_back(of + trouble.sentence);
+            // Parts of one shot may be made from the same frame.
+            if (std::ranges::count(report_.notes, of + trouble.sentence) == 0)
+                report_.notes.push_back(of + trouble.sentence);
         }
         if (troubles_[part].size() > most)
             report_.notes.push_back(of + "The same goes for " +

@@ -19,6 +19,8 @@ struct RenderTarget {
     std::filesystem::path file;
     FormatChoice format = {};
     bool replace = false; ///< see WriterOptions
+
+    friend bool operator==(const RenderTarget&, const RenderTarget&) = default;
 };
 
 /// Rendering in parts, from which it can go on, or which several machines make.

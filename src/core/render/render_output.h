@@ -45,8 +45,9 @@ class RenderOutput {
     /// Gives the result its name. All of it is there then, or nothing. Where parts are joined, `onJoined`
     /// hears of the frames joined so far.
     virtual void finish(const std::function<void(std::int64_t)>& onJoined, const std::stop_token& stop) = 0;
-    /// What frames that were there already are, by FrameTally.
+    /// What frames that were there already are, by FrameTally, and the largest scale that hides their edges.
     [[nodiscard]] virtual FrameTallies tallies() const { return {}; }
+    [[nodiscard]] virtual double edgeScale() const { return 1; }
     /// What differs from the ideal, a sentence each; complete once finished.
     [[nodiscard]] virtual std::vector<std::string> notes() const = 0;
     /// Written so far.

@@ -23,12 +23,17 @@ std::shared_ptr<const MediaIndex> indexOf(const WorkShot& of, const WorkMeans& m
     return means.known->index(of.shot.media, {}, stop);
 }
 
+/// Throws Error when a file is not the one that was there when the render was asked for.
+void refuseOther(const WorkShot& of, const MediaIndex& index) {
+    if (of.shot.identity.empty() || of.shot.identity == index.identity) return;
+    throw Error(of.shot.media.string() + " has changed since " + of.shot.name +
+                " was to be rendered. Open the project again, and render anew.");
+}
+
 Opened opened(const WorkShot& of, const WorkMeans& means, std::size_t cacheBytes,
               const std::stop_token& stop) {
     const auto index = indexOf(of, means, stop);
-    if (!of.shot.identity.empty() && of.shot.identity != index->identity)
-        throw Error(of.shot.media.string() + " is not the file that " + of.shot.name +
-                    " was made from: its content has changed. Open the project again, and render anew.");
+    refuseOther(of, *index);
     validate(of.shot.interpretation, *index);
     return {index,
             footageOf(index, of.shot.interpretation, cacheBytes, of.shot.cleanup,
@@ -62,11 +67,13 @@ RenderPart partOf(const WorkShot& of, const RenderWork& work, const WorkMeans& m
 
 RenderWork prepared(RenderWork work, const WorkMeans& means, const std::stop_token& stop) {
     if (work.shots.empty()) throw Error("There is nothing to render. Add a shot first.");
+    refuseScanAt(work.settings.scan, work.rate());
     const std::size_t cacheBytes = means.cacheBytes / work.shots.size();
     for (WorkShot& of : work.shots) {
         throwIfStopped(stop);
         of.timing = withOutputRate(of.timing, work.rate());
         const auto index = indexOf(of, means, stop);
+        refuseOther(of, *index);
         const SourceAxis axis(*index, of.shot.interpretation, of.shot.cleanup);
         const auto findings = [&] { return means.known->findings(index, {}, stop); };
         if (!of.shot.cleanup.empty()) of.uncleanedCuts = axis.interpretedFindings(*findings()).cuts;
@@ -89,11 +96,10 @@ std::vector<RenderPart> partsOf(const RenderWork& work, const WorkMeans& means, 
 }
 
 RenderOptions optionsOf(const RenderWork& work, const std::vector<RenderPart>& parts) {
-    const RenderWork::Target& main = work.targets.front();
+    const RenderTarget& main = work.targets.front();
     const RenderSettings& settings = work.settings;
     RenderOptions options{main.file, main.format, work.rate(), settings.whenUndecodable, main.replace};
-    for (std::size_t i = 1; i < work.targets.size(); ++i)
-        options.also.push_back({work.targets[i].file, work.targets[i].format, work.targets[i].replace});
+    options.also.assign(work.targets.begin() + 1, work.targets.end());
     options.scan = settings.scan;
     options.sound = settings.sound;
     options.usualSoundRate = settings.usualSoundRate;

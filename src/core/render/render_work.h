@@ -31,16 +31,10 @@ struct WorkShot {
 
 /// One or several files of the same frames. Shots follow each other in them. A plain value.
 struct RenderWork {
-    struct Target {
-        std::filesystem::path file;
-        FormatChoice format;
-        bool replace = false;
-        friend bool operator==(const Target&, const Target&) = default;
-    };
     std::string name;  ///< for the editor
     std::string asked; ///< what the first worker was asked for; another one with another wish is refused
     std::vector<WorkShot> shots;
-    std::vector<Target> targets;               ///< at least one
+    std::vector<RenderTarget> targets;         ///< at least one
     RenderSettings settings;                   ///< the format of the first target stands there too
     std::vector<std::filesystem::path> spared; ///< files that must not be written on besides those it reads
 

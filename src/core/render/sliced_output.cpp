@@ -117,6 +117,12 @@ class SlicedOutput final : public RenderOutput {
         }
         return sum;
     }
+    [[nodiscard]] double edgeScale() const override {
+        double largest = 1;
+        for (const std::optional<SliceRecord>& record : records_)
+            if (record) largest = std::max(largest, record->edgeScale);
+        return largest;
+    }
     [[nodiscard]] std::vector<std::string> notes() const override { return notes_; }
     [[nodiscard]] std::int64_t bytes() const override {
         std::int64_t sum = bytes_;

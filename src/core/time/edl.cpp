@@ -1,15 +1,13 @@
 #include "core/time/edl.h"
 
-#include "core/decimal.h"
 #include "core/error.h"
+#include "core/time/edl_words.h"
 #include "core/time/map_edits.h"
 #include "core/time/map_text.h"
 #include "core/time/timecode.h"
 
 #include <algorithm>
 #include <array>
-#include <cctype>
-#include <charconv>
 #include <cmath>
 #include <cstdio>
 
@@ -18,44 +16,6 @@ namespace yarngap {
 namespace {
 
 constexpr std::size_t mostEvents = 100'000;
-
-std::vector<std::string_view> wordsOf(std::string_view line) {
-    std::vector<std::string_view> words;
-    constexpr std::string_view blanks = " \t\r";
-    while (true) {
-        const auto begin = line.find_first_not_of(blanks);
-        if (begin == std::string_view::npos) return words;
-        line.remove_prefix(begin);
-        const auto end = std::min(line.find_first_of(blanks), line.size());
-        words.push_back(line.substr(0, end));
-        line.remove_prefix(end);
-    }
-}
-
-std::optional<int> eventNumber(std::string_view word) {
-    int number = 0;
-    const auto [end, ec] = std::from_chars(word.data(), word.data() + word.size(), number);
-    return ec == std::errc() && end == word.data() + word.size() && number >= 0 ? std::optional(number)
-                                                                                : std::nullopt;
-}
-
-/// Up to 8 letters and digits, as reels are named.
-std::string reelOf(const std::string& clip) {
-    std::string reel;
-    for (const char c : clip) {
-        if (c == '.' || reel.size() == 8) break;
-        if (std::isalnum(static_cast<unsigned char>(c)))
-            reel += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-    }
-    return reel.empty() ? "AX" : reel;
-}
-
-/// One line, without what would end it.
-std::string plain(std::string text) {
-    std::replace_if(
-        text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < ' '; }, ' ');
-    return text;
-}
 
 Rational wholeSpeed(const EdlEvent& event, const Rate& sourceRate, const Rate& recordRate) {
     return Rational(event.sourceOut - event.sourceIn, event.recordOut - event.recordIn) *
@@ -68,8 +28,8 @@ std::string toEdl(const std::string& title, const std::string& clip, const Timin
                   std::int64_t recordIn) {
     const Timecode source(timing.sourceRate);
     const Timecode record(timing.outputRate);
-    const std::string reel = reelOf(clip);
-    std::string text = "TITLE: " + plain(title) + "\n";
+    const std::string reel = edlReel(clip);
+    std::string text = "TITLE: " + edlLine(title) + "\n";
     text += record.dropFrame() ? "FCM: DROP FRAME\n" : "FCM: NON-DROP FRAME\n";
     std::array<char, 160> line{};
     std::snprintf(line.data(), line.size(), "001  %-8s V     C        %s %s %s %s\n", reel.c_str(),
@@ -77,13 +37,12 @@ std::string toEdl(const std::string& title, const std::string& clip, const Timin
                   record.format(recordIn).c_str(), record.format(recordIn + timing.outputFrames()).c_str());
     text += line.data();
     if (!timing.varies() && timing.speed != Rational(1)) {
-        std::string speed = decimal((timing.speed * timing.sourceRate.value()).toDouble(), 1);
-        speed.insert(0, speed.size() < 5 ? 5 - speed.size() : 0, '0');
+        const std::string speed = edlSpeed((timing.speed * timing.sourceRate.value()).toDouble());
         std::snprintf(line.data(), line.size(), "M2   %-8s       %s                %s\n", reel.c_str(),
                       speed.c_str(), source.format(timing.from).c_str());
         text += line.data();
     }
-    text += "* FROM CLIP NAME: " + plain(clip) + "\n";
+    text += "* FROM CLIP NAME: " + edlLine(clip) + "\n";
     if (timing.varies()) {
         text += "* THE SPEED VARIES; ITS TIME MAP HAS THESE KEYS (OUTPUT FRAME, SOURCE FRAME, THEN)\n";
         for (const TimeKey& key : timing.keys)
@@ -106,7 +65,7 @@ std::vector<EdlEvent> eventsFromEdl(std::string_view text, const Rate& sourceRat
         const auto refuse = [number](const std::string& why) {
             return Error("Line " + std::to_string(number) + " of the edit decision list: " + why);
         };
-        const auto words = wordsOf(line);
+        const auto words = edlWords(line);
         if (words.empty()) continue;
         const auto timecode = [&](std::string_view word, const Rate& rate) {
             const auto frames = Timecode(rate, drop).parse(word);
@@ -135,7 +94,7 @@ std::vector<EdlEvent> eventsFromEdl(std::string_view text, const Rate& sourceRat
                     events.back().clip =
                         std::string(rest.substr(begin, rest.find_last_not_of(" \t\r") - begin + 1));
             }
-        } else if (const auto event = eventNumber(words[0])) {
+        } else if (const auto event = edlNumber(words[0])) {
             if (words.size() < 8)
                 throw refuse("an event has number, reel, track, transition and four timecodes.");
             video = words[2].front() == 'V' || words[2].front() == 'B';
