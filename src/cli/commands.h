@@ -3,6 +3,7 @@
 
 #include "cli/exit_status.h"
 #include "cli/finish_arguments.h"
+#include "cli/gap_slices.h"
 #include "cli/output_arguments.h"
 #include "cli/reader.h"
 #include "cli/shot_arguments.h"
@@ -31,10 +32,24 @@ void clean(const ShotArguments& arguments, const CleanArguments& own, const Read
 void plan(const ShotArguments& arguments, const std::string& mapTarget, const std::string& edlTarget,
           bool json, const Reader& reader);
 /// `vectors`: writes the vectors by which frames of the trim at half speed are made, as files into `target`.
-void writeGaps(const ShotArguments& arguments, const std::string& target, const Reader& reader);
+/// A slice writes those of its gaps alone.
+struct VectorsArguments {
+    std::string target;
+    GapSlices slices;
+};
+void writeGaps(const ShotArguments& arguments, const VectorsArguments& own, const Reader& reader);
 
-/// `doubt`: the gaps whose in-betweens are to be doubted, worst first, with what is wrong and where.
-void doubt(const ShotArguments& arguments, bool json, const Reader& reader);
+/// The options of `doubt` alone.
+struct DoubtArguments {
+    GapSlices slices;
+    bool join = false;
+    std::optional<std::string> folder; ///< where slices keep what they saw
+
+    void check() const; ///< throws WrongUsage
+};
+/// `doubt`: the gaps whose in-betweens are to be doubted, worst first, with what is wrong and where. A slice
+/// prints nothing; the join prints what all slices saw.
+void doubt(const ShotArguments& arguments, const DoubtArguments& own, bool json, const Reader& reader);
 
 /// What --mend auto looks for.
 struct MendArguments {

@@ -22,7 +22,8 @@ struct CommandLine {
     CLI::App app{"Yarn Gap: slow motion, ramps and frame-rate conversion, frame by frame.", "yarngap-cli"};
     bool json = false;
     bool claimsOnly = false;
-    std::string vectorsTarget;
+    VectorsArguments vectorsAsked;
+    DoubtArguments doubting;
     std::string mapTarget;
     std::string edlTarget;
     RenderArguments rendering;
@@ -93,6 +94,9 @@ struct CommandLine {
         doubtful->add_option("SHOT", arguments.input, "Media file or project")->required();
         doubtful->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
         doubtful->add_flag("--json", json, "Print JSON");
+        doubting.slices.addTo(*doubtful);
+        doubtful->add_flag("--join", doubting.join, "Print what all parts saw (with --slices N)");
+        doubtful->add_option("-o", doubting.folder, "Folder where parts keep what they see");
         arguments.addTo(*doubtful);
     }
 
@@ -165,7 +169,8 @@ struct CommandLine {
     void addVectors() {
         vectors->add_option("SHOT", arguments.input, "Media file or project")->required();
         vectors->add_option("--shot", arguments.shot, "Shot of a project, by name or number");
-        vectors->add_option("-o", vectorsTarget, "Folder for the files")->required();
+        vectors->add_option("-o", vectorsAsked.target, "Folder for the files")->required();
+        vectorsAsked.slices.addTo(*vectors);
         vectors->add_option("--from", arguments.from, "First source frame used, counted from 0");
         vectors->add_option("--to", arguments.to, "Last source frame used, included");
         arguments.inBetweens.addTo(*vectors, false);
@@ -193,13 +198,13 @@ ExitStatus run(const CommandLine& line, const Reader& reader) {
     if (*line.probe) probe(line.arguments.input, line.json, line.claimsOnly, reader);
     if (*line.scan) scan(line.arguments.input, line.json, reader);
     if (*line.clean) clean(line.arguments, line.cleaning, reader);
-    if (*line.doubtful) doubt(line.arguments, line.json, reader);
+    if (*line.doubtful) doubt(line.arguments, line.doubting, line.json, reader);
     if (*line.plan) plan(line.arguments, line.mapTarget, line.edlTarget, line.json, reader);
     if (*line.render) status = render(line.arguments, line.rendering, line.json, reader);
     if (*line.openEdit) status = openEditList(line.opening, reader);
     if (*line.handBack) status = handBackShots(line.handing, reader);
     if (*line.farm) status = lookAtFarm(line.farming, line.json);
-    if (*line.vectors) writeGaps(line.arguments, line.vectorsTarget, reader);
+    if (*line.vectors) writeGaps(line.arguments, line.vectorsAsked, reader);
     if (!std::cout.flush()) {
         std::cerr << "Standard output cannot be written to; what should stand there is lost.\n";
         return failed;
@@ -228,6 +233,8 @@ int main(int argc, char** argv) {
         line.arguments.inBetweens.applyTo(checked);
         if (line.rendering.mend) doubtLimitFrom(*line.rendering.mend);
         line.rendering.finish.check();
+        line.vectorsAsked.slices.check();
+        line.doubting.check();
         if (*line.render) {
             line.rendering.output.check();
             line.rendering.asked = askedFrom(argc, argv);

@@ -4,6 +4,7 @@
 #include "core/files/file_once.h"
 #include "core/files/local_file.h"
 #include "core/media/media_identity.h"
+#include "core/project/farm_work.h"
 #include "core/project/work_file.h"
 #include "core/render/farm.h"
 #include "core/render/render_job.h"
@@ -13,6 +14,7 @@
 
 #include <cstdlib>
 #include <iostream>
+#include <set>
 
 namespace yarngap::cli {
 
@@ -95,22 +97,35 @@ std::string askedKey(const ShotArguments& arguments, const RenderArguments& own)
     return std::to_string(hashOf(std::as_bytes(std::span(text))));
 }
 
-/// How many frames a work makes.
-std::int64_t madeFrames(const RenderWork& work) {
-    std::int64_t frames = 0;
-    for (const WorkShot& of : work.shots) {
-        const Timing made = withOutputRate(of.timing, rateToMake(work.settings.scan, work.rate()));
-        const std::int64_t written = framesWritten(work.settings.scan, made.outputFrames());
-        frames += of.last ? std::min(*of.last + 1, written) - of.first : written - of.first;
+/// Whether the input is the work of slices itself, as a window writes it down for a farm.
+bool isWorkOfSlices(const ShotArguments& arguments, const SliceFolder& folder) {
+    std::error_code ec;
+    return std::filesystem::path(arguments.input).filename() == folder.workFile().filename() &&
+           std::filesystem::equivalent(arguments.input, folder.workFile(), ec);
+}
+
+/// All is said in a work of slices. Throws WrongUsage for an option that would say otherwise.
+void refuseOptionsBesides(const RenderArguments& own) {
+    const std::set<std::string> withValue{"-o", "--slices", "--slice"};
+    const std::set<std::string> flags{"--join", "--json", "--replace"};
+    constexpr std::size_t behindInput = 3;
+    for (std::size_t i = behindInput; i < own.words.size(); ++i) {
+        if (withValue.contains(own.words[i]))
+            ++i;
+        else if (!flags.contains(own.words[i]))
+            throw WrongUsage("The job beside a result says what is rendered; " + own.words[i] +
+                             " cannot be given with it.");
     }
-    return frames * framesOfPattern(work.settings.scan) /
-           framesWritten(work.settings.scan, framesOfPattern(work.settings.scan));
 }
 
 /// The work that all workers on its slices share; the first of them writes it down.
 RenderWork sharedWork(const ShotArguments& arguments, const RenderArguments& own, WorkMeans& means,
                       const Reader& reader) {
     const SliceFolder folder(SliceFolder::beside(own.output.target));
+    if (isWorkOfSlices(arguments, folder)) {
+        refuseOptionsBesides(own);
+        return workBeside(own.output.target);
+    }
     const auto base = std::filesystem::absolute(folder.path());
     const std::string asked = askedKey(arguments, own);
     folder.create();
@@ -123,8 +138,7 @@ RenderWork sharedWork(const ShotArguments& arguments, const RenderArguments& own
             target.file = std::filesystem::absolute(target.file);
         static_cast<void>(writeOnce(folder.workFile(), workText(work, base)));
     }
-    constexpr std::int64_t most = 256 << 20;
-    RenderWork work = parseWork(contentOf(folder.workFile(), most, "job"), base, folder.workFile().string());
+    RenderWork work = workBeside(own.output.target);
     if (work.asked != asked)
         throw Error(folder.path().string() +
                     " was begun for other shots or settings than these. Delete it to begin anew, or choose "
@@ -141,7 +155,7 @@ void handToFarm(const RenderArguments& own, const RenderWork& work) {
                 .workingFolder = std::filesystem::current_path(),
                 .command = {std::filesystem::read_symlink("/proc/self/exe").string()},
                 .slices = static_cast<int>(
-                    slicesOf(madeFrames(work), *own.output.slices, work.settings.scan).size())};
+                    slicesOf(framesToMake(work), *own.output.slices, work.settings.scan).size())};
     for (std::size_t i = 1; i < own.words.size(); ++i)
         if (own.words[i] != "--farm") job.command.push_back(own.words[i]);
     submitToFarm(job);
@@ -182,6 +196,7 @@ ExitStatus render(const ShotArguments& arguments, const RenderArguments& own, bo
     RenderOptions options = optionsOf(work, parts);
     options.slices = own.output.sliceUse(own.output.slices ? own.output.target : target, framesOf(parts));
     options.inputs = arguments.inputs();
+    options.inputs.add(work.spared);
     own.finish.addInputs(options.inputs);
     if (own.output.preset) options.inputs.add(*own.output.preset);
     options.onThreadStart = yieldToInterface;

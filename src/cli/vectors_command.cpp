@@ -19,7 +19,8 @@ Timing halved(const Timing& timing) {
 
 } // namespace
 
-void writeGaps(const ShotArguments& arguments, const std::string& target, const Reader& reader) {
+void writeGaps(const ShotArguments& arguments, const VectorsArguments& own, const Reader& reader) {
+    const std::string& target = own.target;
     Shot shot = arguments.baseShot();
     constexpr std::size_t cacheBytes = std::size_t{128} << 20;
     const Footage footage = opened(shot, arguments, cacheBytes, reader);
@@ -37,6 +38,9 @@ void writeGaps(const ShotArguments& arguments, const std::string& target, const 
                                       {.vectors = vectors, .timing = halved(arguments.timing(shot, facts))});
     std::vector<PlanRow> rows = ready.plan->rows;
     std::erase_if(rows, [](const PlanRow& row) { return row.kind != FrameKind::flow || row.bridged; });
+    const auto [first, end] = own.slices.of(rows.size());
+    rows.assign(rows.begin() + static_cast<std::ptrdiff_t>(first),
+                rows.begin() + static_cast<std::ptrdiff_t>(end));
     std::vector<std::filesystem::path> files;
     files.reserve(rows.size());
     for (const PlanRow& row : rows)
@@ -46,7 +50,7 @@ void writeGaps(const ShotArguments& arguments, const std::string& target, const 
     inputs.refuse(files);
     std::error_code ec;
     std::filesystem::create_directories(target, ec);
-    removeLeftovers(target);
+    if (!own.slices.slice) removeLeftovers(target); // or another machine may be writing there
     TerminalProgress line;
     for (std::size_t n = 0; n < rows.size(); ++n) {
         const PlanRow& row = rows[n];

@@ -450,6 +450,58 @@ class TestCli : public QObject {
         QVERIFY(missing.err.contains(QStringLiteral("The matte /nowhere/matte.png cannot be read")));
     }
 
+    void vectorsAndDoubtAreSharedOut() {
+        const auto gapsOf = [&](const QString& folder, const QString& more) {
+            const Outcome o =
+                run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), clips_.path(folder)} +
+                    words(QStringLiteral("--from 1 --to 5 --quality draft ") + more));
+            if (o.status != 0) qFatal("%s", qPrintable(o.err));
+            return QDir(clips_.path(folder)).entryList(QDir::Files);
+        };
+        const QStringList whole = gapsOf(QStringLiteral("whole_vectors"), QString());
+        QCOMPARE(whole.size(), 5);
+        const QStringList half =
+            gapsOf(QStringLiteral("shared_vectors"), QStringLiteral("--slices 2 --slice 1"));
+        QCOMPARE(half, whole.mid(2));
+        QCOMPARE(gapsOf(QStringLiteral("shared_vectors"), QStringLiteral("--slices 2 --slice 0")), whole);
+        const auto undated = [&](const QString& file) { // OpenEXR files say when they were written
+            QByteArray bytes = bytesOf(clips_.path(file));
+            constexpr int length = 23; // of a size and "2026:11:30 12:36:56"
+            const char* attribute = "capDate\0string";
+            return bytes.remove(bytes.indexOf(QByteArray(attribute, 14)) + 15, length);
+        };
+        for (const QString& gap : whole)
+            QVERIFY(undated(QStringLiteral("shared_vectors/") + gap) ==
+                    undated(QStringLiteral("whole_vectors/") + gap));
+
+        const auto doubt = [&](const QString& more) {
+            return run(QStringList{QStringLiteral("doubt"), clip_} +
+                       words(QStringLiteral("--from 1 --to 6 --speed 50% --quality draft ") + more));
+        };
+        const QString folder = QStringLiteral(" -o ") + clips_.path(QStringLiteral("doubts"));
+        for (const int slice : {2, 0})
+            QCOMPARE(doubt(QStringLiteral("--slices 3 --slice %1").arg(slice) + folder).status, 0);
+        const Outcome early = doubt(QStringLiteral("--slices 3 --join") + folder);
+        QVERIFY2(early.isRefusal() && early.err.contains(QStringLiteral("Slice 1 is missing")), early.told());
+        QCOMPARE(doubt(QStringLiteral("--slices 3 --slice 1") + folder).status, 0);
+        const Outcome joined = doubt(QStringLiteral("--slices 3 --join") + folder);
+        QVERIFY2(joined.status == 0, joined.told());
+        QVERIFY(joined.out.count('\n') >= 4);
+        QCOMPARE(joined.out, doubt(QString()).out);
+        // Of slices made with other settings nothing is told.
+        const Outcome other = run(QStringList{QStringLiteral("doubt"), clip_} +
+                                  words(QStringLiteral("--from 1 --to 6 --speed 50% --quality standard "
+                                                       "--slices 3 --join") +
+                                        folder));
+        QVERIFY2(other.isRefusal() && other.err.contains(QStringLiteral("other settings")), other.told());
+        putBytes(clips_.path(QStringLiteral("doubts/0001.doubts")), "damaged");
+        const Outcome damaged = doubt(QStringLiteral("--slices 3 --join") + folder);
+        QVERIFY2(damaged.isRefusal() && damaged.err.contains(QStringLiteral("Slice 1 is damaged")),
+                 damaged.told());
+        QCOMPARE(doubt(QStringLiteral("--slices 3 --slice 1")).status, 2);
+        QCOMPARE(doubt(QStringLiteral("--slices 3 --slice 3") + folder).status, 2);
+    }
+
     void vectorsAreWrittenAndTakenBack() {
         const QString folder = clips_.path(QStringLiteral("vectors"));
         const Outcome o = run(QStringList{QStringLiteral("vectors"), clip_, QStringLiteral("-o"), folder} +

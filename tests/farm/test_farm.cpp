@@ -1,19 +1,30 @@
 // Slices on a real Slurm cluster of one node, which the test starts and stops.
 
+#ifndef Q_MOC_RUN
+#include "app/steps/step_card.h"
 #include "core/media/library_messages.h"
+#endif
 #include "support/clips.h"
 #include "support/file_bytes.h"
 #include "support/program.h"
+#include "support/shot_window.h"
 
 #include <QDir>
+#include <QElapsedTimer>
 #include <QFile>
 #include <QJsonArray>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPlainTextEdit>
+#include <QPushButton>
 #include <QStandardPaths>
 #include <QTest>
 
 #include <unistd.h>
 
 using namespace yarngap::test;
+using yarngap::app::StepCard;
 
 namespace {
 
@@ -54,8 +65,18 @@ class TestFarm : public QObject {
         state.join = o.json()[QLatin1String("join")].toString();
         return state;
     }
-    static bool comesTo(const QString& target, const std::function<bool(const State&)>& wanted) {
-        return QTest::qWaitFor([&] { return wanted(stateOf(target)); }, longest);
+    /// Asks a few times a second, so that asking does not take the machine from those who render.
+    bool comesTo(const QString& target, const std::function<bool(const State&)>& wanted) const {
+        constexpr int often = 400; // ms
+        QElapsedTimer sinceLast;
+        return QTest::qWaitFor(
+            [&] {
+                if (sinceLast.isValid() && sinceLast.elapsed() < often) return false;
+                cluster(QStringLiteral("hurry"), state_);
+                sinceLast.start();
+                return wanted(stateOf(target));
+            },
+            longest);
     }
     [[nodiscard]] QStringList command(const QString& target, int slices) const {
         return {QStringLiteral("render"), clip_,  QStringLiteral("--speed"),  QStringLiteral("25%"),
@@ -132,6 +153,38 @@ class TestFarm : public QObject {
         QVERIFY(run({QStringLiteral("farm"), target, QStringLiteral("--retry")}).status == 0);
         QVERIFY(comesTo(target, [](const State& s) { return s.join == QStringLiteral("done"); }));
         QVERIFY(bytesOf(target) == straight(QStringLiteral("alone3.mkv")));
+    }
+
+    void theWindowHandsOverAndTellsHowFarItIs() {
+        const QString target = clips_.path(QStringLiteral("by_window.mkv"));
+        ShotWindow window;
+        window.open(clip_); // at 25 %
+        auto* card = window.find<StepCard>("renderStep");
+        if (!card->isOpen()) QTest::mouseClick(card->header(), Qt::LeftButton);
+        auto* field = window.find<QLineEdit>("targetField");
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, target);
+        window.choose("whereBox", 1);
+        auto* start = window.find<QPushButton>("renderButton");
+        QTRY_VERIFY_WITH_TIMEOUT(start->isEnabled(), longest);
+        QCOMPARE(start->text(), QStringLiteral("Hand to the farm"));
+        QTest::mouseClick(start, Qt::LeftButton);
+        const auto lineSays = [&](const QString& words) {
+            const auto labels = window->findChildren<QLabel*>();
+            return std::any_of(labels.begin(), labels.end(), [&](const QLabel* label) {
+                return label->isVisible() && label->text().contains(words);
+            });
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(lineSays(QStringLiteral("farm: ")), longest);
+        QTest::mouseClick(window.find<QPushButton>("queuePartsButton"), Qt::LeftButton);
+        QTRY_VERIFY(window.find<QListWidget>("farmPartsList")->count() >= 2);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            window.find<QPlainTextEdit>("farmLog")->toPlainText().contains(QStringLiteral("ready")), longest);
+        QTRY_VERIFY_WITH_TIMEOUT(lineSays(QStringLiteral("The farm has written")), longest);
+        QCOMPARE(linearFrames(target, QStringLiteral("yuv420p")),
+                 linearFrames(clips_.path(QStringLiteral("alone.mkv")), QStringLiteral("yuv420p")));
+        QVERIFY(!QDir(target + QStringLiteral(".slices")).exists());
     }
 
     void cancelTakesAllOfItOffTheCluster() {

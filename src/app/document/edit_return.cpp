@@ -16,13 +16,15 @@ EditReturn::EditReturn(RenderController& render, QObject* parent)
 
 void EditReturn::start(const std::vector<Shot>& shots, const HandBackOptions& options, const QString& list,
                        const std::shared_ptr<const KnownMedia>& known,
-                       const std::vector<std::filesystem::path>& kept) {
-    tasks_.run([this, shots, options, list, known, kept](const std::stop_token& stop) {
+                       const std::vector<std::filesystem::path>& kept, bool onFarm) {
+    tasks_.run([this, shots, options, list, known, kept, onFarm](const std::stop_token& stop) {
         try {
             HandedBack back = handBack(shots, options, *known, stop);
             for (RenderWork& work : back.works)
                 work.spared = kept;
-            postTo(this, [this, back = std::move(back), list]() mutable { begin(std::move(back), list); });
+            postTo(this, [this, back = std::move(back), list, onFarm]() mutable {
+                begin(std::move(back), list, onFarm);
+            });
         } catch (const Cancelled&) {
             return;
         } catch (const std::exception& error) {
@@ -33,7 +35,7 @@ void EditReturn::start(const std::vector<Shot>& shots, const HandBackOptions& op
     });
 }
 
-void EditReturn::begin(HandedBack back, const QString& list) {
+void EditReturn::begin(HandedBack back, const QString& list, bool onFarm) {
     QStringList notes;
     for (const std::string& note : back.notes)
         notes << QString::fromStdString(note);
@@ -41,7 +43,7 @@ void EditReturn::begin(HandedBack back, const QString& list) {
     pending.file +=
         pending.back.original.extension() == ".otio" ? QStringLiteral(".otio") : QStringLiteral(".edl");
     for (RenderWork& work : pending.back.works)
-        pending.renders.push_back(render_.add(std::move(work)));
+        pending.renders.push_back(render_.add(std::move(work), onFarm));
     pending.back.works.clear();
     pending_ = std::move(pending);
     Q_EMIT told(notes.join(QLatin1Char('\n')), false);

@@ -29,8 +29,8 @@ class EditReturn : public QObject {
     /// `list`: the file without its ending; it gets that of the list which the shots came from. What the
     /// renders must not write on is `kept`.
     void start(const std::vector<Shot>& shots, const HandBackOptions& options, const QString& list,
-               const std::shared_ptr<const KnownMedia>& known,
-               const std::vector<std::filesystem::path>& kept);
+               const std::shared_ptr<const KnownMedia>& known, const std::vector<std::filesystem::path>& kept,
+               bool onFarm);
 
   Q_SIGNALS:
     void told(const QString& sentence, bool isTrouble);
@@ -42,7 +42,7 @@ class EditReturn : public QObject {
         QString file;
     };
 
-    void begin(HandedBack back, const QString& list);
+    void begin(HandedBack back, const QString& list, bool onFarm);
     void writeWhenDone();
 
     RenderController& render_;

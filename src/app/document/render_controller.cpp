@@ -41,7 +41,10 @@ SliceFolder slicesOfWork(const RenderWork& work) {
 } // namespace
 
 RenderController::RenderController(QObject* parent)
-    : QObject(parent) {}
+    : QObject(parent) {
+    connect(&farm_, &FarmWatch::ended, this, &RenderController::endOnFarm);
+    connect(&farm_, &FarmWatch::looked, this, &RenderController::changed);
+}
 
 RenderController::~RenderController() {
     pausing_ = true; // what runs is cut off, and its finished parts are there when the program starts anew
@@ -68,7 +71,10 @@ void RenderController::keepIn(const QString& file) {
             lock_ = lock;
             file_ = file;
             for (QueuedRender& job : kept) {
-                if (job.state == QueuedRender::State::running || job.state == QueuedRender::State::waiting) {
+                if (job.onFarm && job.state == QueuedRender::State::running) {
+                    farm_.watch(job.number, job.work.targets.front().file); // which went on
+                } else if (job.state == QueuedRender::State::running ||
+                           job.state == QueuedRender::State::waiting) {
                     job.state = QueuedRender::State::paused;
                     job.outcome =
                         tr("The program ended before it was done. Finished parts are kept.").toStdString();
@@ -109,9 +115,13 @@ QueuedRender* RenderController::entry(std::int64_t number) {
     return at == queue_.end() ? nullptr : &*at;
 }
 
-std::int64_t RenderController::add(RenderWork work) {
+std::int64_t RenderController::add(RenderWork work, bool onFarm) {
     const std::int64_t number = nextNumber_++;
-    queue_.push_back({.number = number, .work = std::move(work), .outcome = {}});
+    queue_.push_back({.number = number, .work = std::move(work), .outcome = {}, .onFarm = onFarm});
+    if (onFarm) {
+        queue_.back().state = QueuedRender::State::running;
+        farm_.hand(number, queue_.back().work, means_);
+    }
     changeQueue();
     startNext();
     return number;
@@ -127,6 +137,10 @@ void RenderController::cancel(std::int64_t number) {
     if (running_ == number) {
         pausing_ = false;
         thread_.request_stop();
+        return;
+    }
+    if (job->onFarm && job->state == QueuedRender::State::running) {
+        farm_.cancel(number);
         return;
     }
     const bool hasParts = job->state == QueuedRender::State::paused;
@@ -153,15 +167,17 @@ void RenderController::goOn(std::int64_t number) {
     QueuedRender* job = entry(number);
     if (!job || job->state == QueuedRender::State::waiting || job->state == QueuedRender::State::running)
         return;
-    job->state = QueuedRender::State::waiting;
+    job->state = job->onFarm ? QueuedRender::State::running : QueuedRender::State::waiting;
     job->outcome.clear();
+    if (job->onFarm) farm_.hand(number, job->work, means_);
     changeQueue();
     startNext();
 }
 
 void RenderController::remove(std::int64_t number) {
-    if (running_ == number) return;
-    std::erase_if(queue_, [number](const QueuedRender& job) { return job.number == number; });
+    const QueuedRender* job = find(number);
+    if (!job || job->state == QueuedRender::State::running) return;
+    std::erase_if(queue_, [number](const QueuedRender& entry) { return entry.number == number; });
     changeQueue();
 }
 
@@ -307,6 +323,29 @@ void RenderController::end(std::int64_t number, Ending ending, const QString& ou
     changeQueue();
     Q_EMIT finished();
     startNext();
+}
+
+void RenderController::endOnFarm(std::int64_t number, FarmWatch::Ending ending, const QString& words) {
+    QueuedRender* job = entry(number);
+    if (!job) return;
+    using State = QueuedRender::State;
+    job->state = ending == FarmWatch::Ending::done     ? State::done
+                 : ending == FarmWatch::Ending::failed ? State::failed
+                                                       : State::cancelled;
+    const QString outcome = ending == FarmWatch::Ending::done ? tr("The farm has written %1.").arg(words)
+                            : ending == FarmWatch::Ending::failed
+                                ? words
+                                : tr("Taken off the farm; nothing was written.");
+    job->outcome = outcome.toStdString();
+    if (!running_) { // or what is told is about the one that runs here
+        failed_ = ending == FarmWatch::Ending::failed;
+        report_.reset();
+        outcome_ = outcome;
+        shotName_ = QString::fromStdString(job->work.name);
+        if (ending != FarmWatch::Ending::cancelled) tellDesktop(outcome);
+    }
+    changeQueue();
+    Q_EMIT finished();
 }
 
 void RenderController::tellDesktop(const QString& outcome) const {

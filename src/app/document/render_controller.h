@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/document/background_tasks.h"
+#include "app/document/farm_watch.h"
 #include "core/inspection/known_media.h"
 #include "core/project/queue_file.h"
 #include "core/render/render_job.h"
@@ -49,8 +50,8 @@ class RenderController : public QObject {
     /// Files that renders which are not over are going to write.
     [[nodiscard]] std::set<std::filesystem::path> filesToCome() const;
 
-    /// Puts a render behind all others; it begins when they are over. Its number.
-    std::int64_t add(RenderWork work);
+    /// Puts a render behind all others; it begins when they are over, or at once on the farm. Its number.
+    std::int64_t add(RenderWork work, bool onFarm = false);
     void cancel(std::int64_t number); ///< parts that are finished go
     void pause(std::int64_t number);  ///< they stay
     void goOn(std::int64_t number);   ///< after a pause, a failure or a cancel
@@ -59,7 +60,10 @@ class RenderController : public QObject {
     void move(std::int64_t number, int by);
     void removeOver(); ///< all that are over
 
-    /// Whether one runs, and which.
+    /// Those that a cluster makes.
+    [[nodiscard]] FarmWatch& farm() { return farm_; }
+
+    /// Whether one runs here, and which.
     [[nodiscard]] bool running() const { return running_.has_value(); }
     [[nodiscard]] std::optional<std::int64_t> runningNumber() const { return running_; }
     [[nodiscard]] const RenderProgress& progress() const { return progress_; }
@@ -92,6 +96,7 @@ class RenderController : public QObject {
     void showProgress(std::int64_t number, const RenderProgress& progress);
     void end(std::int64_t number, Ending ending, const QString& outcome,
              const std::optional<RenderReport>& report);
+    void endOnFarm(std::int64_t number, FarmWatch::Ending ending, const QString& words);
     void changeQueue();
     void tellDesktop(const QString& outcome) const;
 
@@ -112,6 +117,7 @@ class RenderController : public QObject {
     std::shared_ptr<QLockFile>
         lock_; ///< held while the queue is kept; another window keeps its own for itself
     std::jthread thread_;
+    FarmWatch farm_;
     BackgroundTasks keeping_; ///< last: ends before what it tells
 };
 

@@ -1,5 +1,6 @@
 #include "app/steps/render_queue_list.h"
 
+#include "app/steps/farm_parts.h"
 #include "app/steps/step_layout.h"
 
 #include <QFileInfo>
@@ -94,7 +95,10 @@ QWidget* RenderQueueList::lineOf(const QueuedRender& job) {
     if (job.state == State::waiting)
         add(tr("Earlier"), tr("Move it one place up"), "queueEarlierButton",
             [render, number] { render->move(number, -1); });
-    if (job.state == State::running || job.state == State::waiting)
+    if (job.onFarm && (job.state == State::running || job.state == State::failed))
+        add(tr("Parts"), tr("Shows how far each part is, and its log"), "queuePartsButton",
+            [this, number] { showParts(number); });
+    if (!job.onFarm && (job.state == State::running || job.state == State::waiting))
         add(tr("Pause"), tr("Stop it and keep the finished parts"), "queuePauseButton",
             [render, number] { render->pause(number); });
     if (job.state == State::paused || job.state == State::failed)
@@ -138,7 +142,31 @@ void RenderQueueList::rebuild() {
     showProgress();
 }
 
+void RenderQueueList::showFarm(std::int64_t number) {
+    const auto at = lines_.find(number);
+    if (at == lines_.end() || !at->second.bar) return;
+    const FarmState* state = render_.farm().state(number);
+    const int all = state ? static_cast<int>(state->slices.size()) : 0;
+    const int ready = state ? state->count(FarmState::Slice::ready) : 0;
+    at->second.bar->setValue(all > 0 ? 1000 * ready / all : 0);
+    at->second.state->setText(render_.farm().isBeingCancelled(number) ? tr("being taken off the farm")
+                              : !state                                ? tr("being handed over")
+                              : state->join == FarmState::Join::running
+                                  ? tr("the farm joins parts")
+                                  : tr("farm: %1 of %2 parts").arg(ready).arg(all));
+}
+
+void RenderQueueList::showParts(std::int64_t number) {
+    const QueuedRender* job = render_.find(number);
+    if (!job) return;
+    auto* window = new FarmParts(render_, *job, this->window());
+    window->setAttribute(Qt::WA_DeleteOnClose);
+    window->show();
+}
+
 void RenderQueueList::showProgress() {
+    for (const QueuedRender& job : render_.queue())
+        if (job.onFarm && job.state == State::running) showFarm(job.number);
     const auto number = render_.runningNumber();
     if (!number) return;
     const auto at = lines_.find(*number);

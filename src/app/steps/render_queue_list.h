@@ -28,6 +28,8 @@ class RenderQueueList : public QWidget {
 
     void rebuild();
     void showProgress();
+    void showFarm(std::int64_t number);
+    void showParts(std::int64_t number);
     QWidget* lineOf(const QueuedRender& job);
     QPushButton* button(const QString& text, const QString& tip, const char* name);
 

@@ -30,6 +30,7 @@ RenderStep::RenderStep(Workspace& workspace)
     , output_(new OutputSettings)
     , undecodable_(new ChoiceBox)
     , handles_(new ChoiceBox)
+    , where_(new ChoiceBox)
     , target_(new QLineEdit)
     , choose_(new QPushButton(QStringLiteral("…")))
     , presets_(new OutputPresets(*output_))
@@ -61,6 +62,7 @@ void RenderStep::layOut() {
     layout->addWidget(output_);
     layout->addWidget(undecodable_);
     layout->addWidget(handles_);
+    layout->addWidget(where_);
     forecastLabel_->setWordWrap(true);
     layout->addWidget(forecastLabel_);
     replaces_->setWordWrap(true);
@@ -91,6 +93,13 @@ void RenderStep::fillChoices() {
     for (const int frames : {0, 8, 12, 24, 48})
         handles_->addItem(frames == 0 ? tr("No handles") : tr("Handles of %1 frames").arg(frames), frames);
     handles_->setCurrentIndex(2);
+    where_->setObjectName(QStringLiteral("whereBox"));
+    where_->setAccessibleName(tr("Where to render"));
+    where_->addItem(tr("On this machine"), false);
+    where_->addItem(tr("On the farm, by Slurm"), true);
+    where_->setToolTip(tr("A farm makes parts on several machines, which must see the media and the result "
+                          "under the same names"));
+    where_->setVisible(FarmWatch::isThere());
     scope_->setToolTip(
         tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));
     forecastLabel_->setObjectName(QStringLiteral("forecastLabel"));
@@ -125,6 +134,7 @@ void RenderStep::connectParts() {
         suggestedFor_.clear();
         refresh();
     });
+    connect(where_, &QComboBox::activated, this, [this] { refresh(); });
     connect(&workspace_.player, &Player::loopChanged, this, [this] { refresh(); });
     connect(output_, &OutputSettings::changed, this, [this] {
         const QFileInfo file(target_->text());
@@ -342,7 +352,7 @@ void RenderStep::start() {
 void RenderStep::add(std::vector<RenderWork> works) {
     renderedTarget_ = lookedAt_;
     for (RenderWork& work : works)
-        workspace_.render.add(std::move(work));
+        workspace_.render.add(std::move(work), where_->currentData().toBool());
     lookedAt_.clear(); // their names are taken now
     refresh();
     renderedTarget_ = lookedAt_;
@@ -364,7 +374,7 @@ void RenderStep::handBack(const RenderWish& asked) {
                     .replace = asked.replace,
                     .taken = workspace_.render.filesToCome()},
                    QFileInfo(target()).absolutePath() + QLatin1Char('/') + tr("%1 back").arg(name),
-                   document.media().known(), filesToKeep(document));
+                   document.media().known(), filesToKeep(document), where_->currentData().toBool());
 }
 
 QString RenderStep::outcomeWords() const {
@@ -394,7 +404,9 @@ void RenderStep::showState() {
     forecastLabel_->setText(ahead());
     forecastLabel_->setVisible(!forecastLabel_->text().isEmpty());
     start_->setEnabled(workspace_.plan() != nullptr && !target_->text().isEmpty());
-    start_->setText(running                  ? tr("Add to queue")
+    const bool onFarm = where_->currentData().toBool();
+    start_->setText(onFarm                   ? tr("Hand to the farm")
+                    : running                ? tr("Add to queue")
                     : again                  ? tr("Render again")
                     : whatIsThere_.isEmpty() ? tr("Render")
                                              : tr("Render and replace"));

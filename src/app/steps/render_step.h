@@ -59,6 +59,7 @@ class RenderStep : public StepBody {
     OutputSettings* output_;
     ChoiceBox* undecodable_;
     ChoiceBox* handles_;
+    ChoiceBox* where_;
     QLineEdit* target_;
     QPushButton* choose_;
     OutputPresets* presets_;

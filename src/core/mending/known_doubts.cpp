@@ -40,6 +40,10 @@ void DoubtMemory::insert(const std::string& key, const DoubtfulGap& gap) {
     gaps_.insert_or_assign(hashed(key), gap);
 }
 
+void DoubtMemory::insert(const DoubtMemory& other) {
+    gaps_.insert(other.gaps_.begin(), other.gaps_.end());
+}
+
 std::string DoubtMemory::bytes() const {
     std::string out;
     out.reserve(gaps_.size() * sizeof(Kept));

@@ -21,6 +21,7 @@ class DoubtMemory {
 
     [[nodiscard]] std::optional<DoubtfulGap> find(const std::string& key) const;
     void insert(const std::string& key, const DoubtfulGap& gap);
+    void insert(const DoubtMemory& other); ///< all that it knows
     [[nodiscard]] std::size_t size() const { return gaps_.size(); }
 
     [[nodiscard]] std::string bytes() const;

@@ -31,6 +31,7 @@ auto tellJobIn(const std::filesystem::path& folder) {
                      Choice{[](State v) { return states.nameOf(v); },
                             [](std::string_view text) { return states.parse(text); }});
         fields.unless("outcome", job.outcome, std::string(), Words{});
+        fields.unless("onFarm", job.onFarm, false, Flag{});
         fields.object("work", job.work, tellWorkIn(folder));
     };
 }

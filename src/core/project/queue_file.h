@@ -24,6 +24,7 @@ struct QueuedRender {
     RenderWork work;
     State state = State::waiting;
     std::string outcome; ///< how it ended, a sentence
+    bool onFarm = false; ///< made by a cluster, which goes on when the program ends
 
     [[nodiscard]] bool isOver() const {
         return state == State::done || state == State::failed || state == State::cancelled;

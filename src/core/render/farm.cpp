@@ -215,10 +215,18 @@ std::string_view name(FarmState::Join join) {
     return join == waiting ? "waiting" : join == running ? "running" : join == done ? "done" : "failed";
 }
 
+bool isWorkedOn(const std::filesystem::path& folder) {
+    return std::filesystem::exists(notesFile(folder)) && !farmState(folder).isOver();
+}
+
+void refuseWorkedOn(const std::filesystem::path& folder) {
+    if (isWorkedOn(folder))
+        throw Error(folder.string() +
+                    " has been handed to the farm already. Wait for it, or cancel it first.");
+}
+
 void submitToFarm(const FarmJob& job) {
-    if (std::filesystem::exists(notesFile(job.folder)) && !farmState(job.folder).isOver())
-        throw Error(job.folder.string() +
-                    " has been handed to the farm already. Look at it with farm, or cancel it first.");
+    refuseWorkedOn(job.folder);
     writeWhole(scriptFor(job.folder, "slice.sh"),
                scriptText(job, "--slice \"$SLURM_ARRAY_TASK_ID\"", job.tries));
     writeWhole(scriptFor(job.folder, "join.sh"), scriptText(job, "--join", 1));

@@ -31,6 +31,10 @@ struct FarmState {
 [[nodiscard]] std::string_view name(FarmState::Slice slice); ///< "waiting", "running", "ready", "failed"
 [[nodiscard]] std::string_view name(FarmState::Join join);
 
+/// Whether the folder has jobs on the cluster that are not over. Throws Error when Slurm does not answer.
+bool isWorkedOn(const std::filesystem::path& folder);
+/// Throws Error when it has.
+void refuseWorkedOn(const std::filesystem::path& folder);
 /// Submits an array job of all slices and a job that joins them behind it. Scripts, logs and the jobs'
 /// numbers lie in the folder. Throws Error with what Slurm says, or when the folder has such jobs already
 /// that are not over.

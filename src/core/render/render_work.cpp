@@ -95,6 +95,17 @@ std::vector<RenderPart> partsOf(const RenderWork& work, const WorkMeans& means, 
     return parts;
 }
 
+std::int64_t framesToMake(const RenderWork& work) {
+    const OutputScan scan = work.settings.scan;
+    std::int64_t frames = 0;
+    for (const WorkShot& of : work.shots) {
+        const Timing made = withOutputRate(of.timing, rateToMake(scan, work.rate()));
+        const std::int64_t written = framesWritten(scan, made.outputFrames());
+        frames += (of.last ? std::min(*of.last + 1, written) : written) - of.first;
+    }
+    return madeFrames(scan, frames);
+}
+
 RenderOptions optionsOf(const RenderWork& work, const std::vector<RenderPart>& parts) {
     const RenderTarget& main = work.targets.front();
     const RenderSettings& settings = work.settings;

@@ -59,6 +59,9 @@ RenderWork prepared(RenderWork work, const WorkMeans& means, const std::stop_tok
 /// The parts of a prepared work, ready to be rendered. Throws Error, Cancelled.
 std::vector<RenderPart> partsOf(const RenderWork& work, const WorkMeans& means, const std::stop_token& stop);
 
+/// How many frames a work makes, all shots together.
+std::int64_t framesToMake(const RenderWork& work);
+
 /// What RenderJob wants to know of a work. `parts` are those of it.
 RenderOptions optionsOf(const RenderWork& work, const std::vector<RenderPart>& parts);
 
