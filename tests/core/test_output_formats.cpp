@@ -377,6 +377,10 @@ class TestOutputFormats : public QObject {
         const int other =
             found.captured(static_cast<OutputScan>(scan) == OutputScan::topFirst ? 2 : 1).toInt();
         QVERIFY2(own >= 20 && other == 0, qPrintable(found.captured()));
+        // And what the step Footage finds.
+        const ShotFindings seen = inspectShot(std::make_shared<const MediaIndex>(buildIndex(options.target)));
+        QVERIFY2(seen.decided() && seen.kind() == CadenceKind::interlaced, seen.describe().c_str());
+        QCOMPARE(seen.topFirst(), static_cast<OutputScan>(scan) == OutputScan::topFirst);
     }
 
     void pulldownHasItsFieldsInTheirOrder() {
@@ -395,6 +399,11 @@ class TestOutputFormats : public QObject {
             writer->finish();
             const auto index = std::make_shared<const MediaIndex>(buildIndex(options.target));
             QCOMPARE(index->frames(), 30);
+            const ShotFindings seen = inspectShot(index);
+            QVERIFY2(seen.kind() == (scan == OutputScan::pulldown32 ? CadenceKind::pulldown32
+                                                                    : CadenceKind::pulldown2332) &&
+                         seen.topFirst() && seen.breaks().empty(),
+                     seen.describe().c_str());
             // Which film frames the upper and lower lines of the five frames are.
             const std::vector<std::pair<int, int>> wanted =
                 scan == OutputScan::pulldown32

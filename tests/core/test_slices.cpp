@@ -1,6 +1,7 @@
 // Renders in parts: joined they are the render in one go, whatever happened on the way.
 
 #include "core/error.h"
+#include "core/inspection/shot_findings.h"
 #include "core/media/library_messages.h"
 #include "core/render/render_job.h"
 #include "core/render/slice_folder.h"
@@ -240,6 +241,20 @@ class TestSlices : public QObject {
             RenderJob({part()}, parted).run();
             QVERIFY(bytesOf(whole) == bytesOf(target));
         }
+    }
+
+    void pulldownKeepsItsPhaseOverAReel() {
+        // Of 17 and of 40 frames: the second shot begins in the middle of the pattern.
+        const fs::path target = path("film.mkv");
+        RenderOptions options = into(target, SliceUse{.folder = {}, .count = 3, .only = {}});
+        options.rate = Rate(30000, 1001);
+        options.scan = OutputScan::pulldown32;
+        RenderPart first = part();
+        first.last = 16;
+        QCOMPARE(RenderJob({std::move(first), part()}, options).run().frames, 72);
+        const ShotFindings seen = inspectShot(std::make_shared<const MediaIndex>(buildIndex(target)));
+        QVERIFY2(seen.kind() == CadenceKind::pulldown32 && seen.topFirst() && seen.breaks().empty(),
+                 seen.describe().c_str());
     }
 
     void twoFormatsAreMadeOfOneSetOfFrames() {

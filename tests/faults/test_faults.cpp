@@ -90,6 +90,7 @@ struct Work {
     QStringList arguments;    // "OUT" stands for the folder
     Contents before = {};     // in the folder
     bool isOneByOne = false;  // each file for itself is whole or not there, not all together
+    bool keepsParts = false;  // what failed goes on from parts beside the result
     bool isOnOneCore = false; // for H.264, which several cores do not always code alike: docs/reliability.md
 };
 
@@ -108,7 +109,7 @@ bool isThorough() {
 /// With sanitizers a program takes a second to start, so one work of a kind stands for all.
 bool isTried([[maybe_unused]] std::size_t work) {
 #ifdef YARNGAP_SANITIZED
-    constexpr std::array<std::size_t, 4> some{0, 3, 5, 8}; // FFV1, PNG, decision list, project
+    constexpr std::array<std::size_t, 5> some{0, 3, 5, 8, 9}; // FFV1, PNG, decision list, project, parts
     return isThorough() || std::find(some.begin(), some.end(), work) != some.end();
 #else
     return true;
@@ -197,7 +198,7 @@ class TestFaults : public QObject {
         return {
             {QStringLiteral("FFV1"), program(true), rendering(QStringLiteral("a.mkv")), oldOf("a.mkv")},
             {QStringLiteral("H.264"), program(true), rendering(QStringLiteral("a.mp4")), oldOf("a.mp4"),
-             false, true},
+             false, false, true},
             {QStringLiteral("ProRes"), program(true), rendering(QStringLiteral("a.mov")), oldOf("a.mov")},
             {QStringLiteral("PNG"), program(true),
              rendering(QStringLiteral("a_####.png"), {QStringLiteral("--replace")}), oldPictures},
@@ -216,7 +217,10 @@ class TestFaults : public QObject {
              program(false),
              {QStringLiteral("save"), clips_.path(QStringLiteral("two.yarngap")),
               out + QStringLiteral("/a.yarngap")},
-             {{QStringLiteral("a.yarngap"), projectText(1)}}}};
+             {{QStringLiteral("a.yarngap"), projectText(1)}}},
+            {QStringLiteral("parts"), program(true),
+             rendering(QStringLiteral("a.mov"), {QStringLiteral("--slices"), QStringLiteral("3")}),
+             oldOf("a.mov"), false, true}};
     }
 
     static QByteArray projectText(int shots) {
@@ -250,6 +254,15 @@ class TestFaults : public QObject {
                 QVERIFY2(!hasStrays(there), qPrintable(where));
             }
             QVERIFY2(o.status == 0 || o.status == 1, qPrintable(where));
+            const auto isPart = [](const auto& file) {
+                return file.first.contains(QStringLiteral(".slices/"));
+            };
+            if (work.keepsParts && (o.status == 1 || std::ranges::any_of(there, isPart))) {
+                std::erase_if(there, isPart);
+                const Outcome again = act(work, folder, {}, {});
+                QVERIFY2(again.status == 0 && isSame(contentsOf(folder), whole),
+                         qPrintable(where + again.told));
+            }
             if (o.status == 0) {
                 QVERIFY2(isSame(there, whole), qPrintable(where));
             } else {

@@ -77,19 +77,26 @@ class TestKills : public QObject {
     void aKilledRenderLeavesTheOldOrTheNew_data() {
         QTest::addColumn<QString>("target");
         QTest::addColumn<int>("signal");
-        QTest::newRow("video, killed") << QStringLiteral("a.mov") << SIGKILL;
-        QTest::newRow("sequence, killed") << QStringLiteral("a_####.png") << SIGKILL;
-        QTest::newRow("video, its terminal closed") << QStringLiteral("a.mov") << SIGHUP;
+        QTest::addColumn<QString>("more");
+        QTest::newRow("video, killed") << QStringLiteral("a.mov") << SIGKILL << QString();
+        QTest::newRow("sequence, killed") << QStringLiteral("a_####.png") << SIGKILL << QString();
+        QTest::newRow("video, its terminal closed") << QStringLiteral("a.mov") << SIGHUP << QString();
+        QTest::newRow("in parts, killed")
+            << QStringLiteral("a.mov") << SIGKILL << QStringLiteral("--slices 4");
+        QTest::newRow("sequence in parts, killed")
+            << QStringLiteral("a_####.png") << SIGKILL << QStringLiteral("--slices 3");
     }
     void aKilledRenderLeavesTheOldOrTheNew() {
         QFETCH(QString, target);
         QFETCH(int, signal);
+        QFETCH(QString, more);
         const QString to = folder("out");
         const QString first =
             to + QLatin1Char('/') + QString(target).replace(QStringLiteral("####"), QStringLiteral("0000"));
+        const QStringList asked = rendering(to + QLatin1Char('/') + target) + words(more);
         QElapsedTimer timer;
         timer.start();
-        QCOMPARE(ended(QStringLiteral(YARNGAP_CLI), rendering(to + QLatin1Char('/') + target)), 0);
+        QCOMPARE(ended(QStringLiteral(YARNGAP_CLI), asked), 0);
         const auto usual = static_cast<int>(timer.elapsed());
         const QByteArray whole = bytesOf(first);
         const auto files = QDir(to).entryList(QDir::Files);
@@ -97,8 +104,7 @@ class TestKills : public QObject {
             for (const QString& file : files)
                 putBytes(to + QLatin1Char('/') + file, "old");
             QDir(clips_.path(QStringLiteral("cache"))).removeRecursively();
-            const auto process =
-                started(QStringLiteral(YARNGAP_CLI), rendering(to + QLatin1Char('/') + target));
+            const auto process = started(QStringLiteral(YARNGAP_CLI), asked);
             // Any moment of its life; this is not a wait for something to happen.
             process->waitForFinished(std::uniform_int_distribution<int>(usual / 4, usual)(random_));
             if (process->state() != QProcess::NotRunning)
@@ -111,10 +117,11 @@ class TestKills : public QObject {
                 if (file == QFileInfo(first).fileName()) QVERIFY(there == "old" || there == whole);
             }
             // The next start takes away what is left, and finds caches that tell it nothing wrong.
-            QCOMPARE(ended(QStringLiteral(YARNGAP_CLI), rendering(to + QLatin1Char('/') + target)), 0);
+            QCOMPARE(ended(QStringLiteral(YARNGAP_CLI), asked), 0);
             QCOMPARE(bytesOf(first), whole);
             QCOMPARE(QDir(to).entryList(QDir::Files), files);
             QVERIFY2(straysIn(to).isEmpty(), qPrintable(straysIn(to).join(QLatin1Char(' '))));
+            QCOMPARE(QDir(to).entryList(QDir::Dirs | QDir::NoDotAndDotDot), QStringList()); // parts, joined
             QVERIFY2(straysIn(clips_.path(QStringLiteral("cache"))).isEmpty(), "in the cache");
         }
     }

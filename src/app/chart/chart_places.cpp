@@ -73,7 +73,7 @@ ChartPlaces::RailFrames ChartPlaces::railFrames(const Visible& v) const {
                    : std::max(timing_.from, plan_->rows[static_cast<std::size_t>(v.first)].first),
             varies ? std::min(timing_.to, static_cast<std::int64_t>(std::ceil(railTo_)))
                    : plan_->rows[static_cast<std::size_t>(v.last)].last,
-            numberStep(std::max(56.0, thumbnailWidth() + 6) / framePixels)};
+            numberStep(std::max(showsSourceTimecode() ? 84.0 : 56.0, thumbnailWidth() + 6) / framePixels)};
 }
 
 double ChartPlaces::thumbnailWidth() const {

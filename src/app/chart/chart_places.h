@@ -1,6 +1,7 @@
 // Where things lie in the thread chart: pixels of frames, speeds and positions, and back.
 #pragma once
 
+#include "app/document/source_timecode.h"
 #include "app/playing/source_thumbnails.h"
 #include "core/time/frame_plan.h"
 #include "core/time/time_map.h"
@@ -121,6 +122,7 @@ class ChartPlaces {
     [[nodiscard]] std::optional<int> stretchUnder(const QPointF& place) const;
     [[nodiscard]] std::optional<int> keyUnder(const QPointF& place) const;
     [[nodiscard]] QString unitText(std::int64_t output) const;
+    [[nodiscard]] bool showsSourceTimecode() const { return unit_ == Unit::timecode && sourceTimecode_; }
 
     QSize size_;
     std::shared_ptr<const FramePlan> plan_;
@@ -136,6 +138,7 @@ class ChartPlaces {
     double railTo_ = 1;
     bool showsPositions_ = false;
     Unit unit_ = Unit::frames;
+    SourceTimecode sourceTimecode_;
 };
 
 } // namespace yarngap::app

@@ -119,7 +119,8 @@ void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
         if (n % numbers == 0) {
             p.setPen(colour::faint);
             if (!discs) p.drawLine(QPointF(x, at_.sourceY - 5), QPointF(x, at_.sourceY));
-            p.drawText(QRectF(x - 40, at_.sourceY - 23, 80, 16), Qt::AlignCenter, QString::number(n));
+            p.drawText(QRectF(x - 40, at_.sourceY - 23, 80, 16), Qt::AlignCenter,
+                       showsSourceTimecode() ? sourceTimecode_(n) : QString::number(n));
         }
     }
 }

@@ -55,6 +55,8 @@ class ThreadChart : public QWidget, protected ChartPainting {
     void setDoubts(std::vector<DoubtBar> doubts, double limit, bool isSearching = false);
     /// Small pictures to show over the source rail where there is room for them.
     void setThumbnails(SourceThumbnails& thumbnails);
+    /// Numbers of the source rail while the ruler shows timecode; null: frame numbers always.
+    void setSourceTimecode(SourceTimecode timecode) { sourceTimecode_ = std::move(timecode); }
     /// For each output frame whether it is ready to be shown.
     void setReady(const std::vector<Readiness>* ready) { ready_ = ready; }
 

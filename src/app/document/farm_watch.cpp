@@ -137,7 +137,7 @@ void FarmWatch::look() {
                     throw Error(folder.string() + " is gone, and " + target.string() +
                                 " is not there. Hand it over once more.");
                 if (state.join == FarmState::Join::failed) trouble = failedWords(folder, state);
-                if (cancels && state.isOver()) SliceFolder(folder).remove();
+                if (cancels && state.isOver()) static_cast<void>(SliceFolder(folder).remove());
             } catch (const std::exception& error) {
                 trouble = QString::fromStdString(sentenceOf(error));
             }

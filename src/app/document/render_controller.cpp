@@ -147,7 +147,9 @@ void RenderController::cancel(std::int64_t number) {
     job->state = QueuedRender::State::cancelled;
     job->outcome = tr("Cancelled; nothing was written.").toStdString();
     if (hasParts)
-        keeping_.run([folder = slicesOfWork(job->work)](const std::stop_token&) { folder.remove(); });
+        keeping_.run([folder = slicesOfWork(job->work)](const std::stop_token&) {
+            static_cast<void>(folder.remove());
+        });
     changeQueue();
 }
 
@@ -244,7 +246,7 @@ void RenderController::run(std::int64_t number, const RenderWork& work, const st
     };
     // Before the next render begins, which may have the same name.
     const auto cancelled = [&] {
-        if (!pausing_) slicesOfWork(work).remove();
+        if (!pausing_) static_cast<void>(slicesOfWork(work).remove());
         finish(Ending::cancelled, {});
     };
     try {

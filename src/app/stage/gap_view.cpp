@@ -132,7 +132,7 @@ GapView::~GapView() {
 }
 
 void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& shown,
-                      const MediaFacts& source) {
+                      const MediaFacts& source, SourceTimecode timecode) {
     closeTries();
     if (source.path != facts_.path) {
         leaveGuide();
@@ -141,6 +141,7 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
     facts_ = source;
     plan_ = std::move(plan);
     timing_ = timing;
+    sourceTimecode_ = std::move(timecode);
     stage_->setShot(plan_, shown);
     if (guide_) requestGuidePictures(); // the stage has asked for its own
     strip_->setShot(plan_, shown.width * shown.pixelAspect.toDouble() / std::max(1, shown.height));
@@ -363,7 +364,10 @@ void GapView::refreshTransport() {
     plot_->setVisible(shown && isComparing() && bar_->showsPlots());
     probe_->setVisible(shown);
     transport_->zoomButton().setVisible(plan_ && stage_->isVisibleTo(this));
-    if (plan_) transport_->refresh(timing_.outputRate);
+    if (!plan_) return;
+    const auto at = static_cast<std::size_t>(player_.playhead());
+    const bool isTold = sourceTimecode_ && at < plan_->rows.size();
+    transport_->refresh(timing_.outputRate, isTold ? sourceTimecode_(plan_->rows[at].first) : QString());
 }
 
 } // namespace yarngap::app

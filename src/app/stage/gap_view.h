@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/document/background_tasks.h"
+#include "app/document/source_timecode.h"
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
 #include "app/stage/compare_bar.h"
@@ -45,8 +46,9 @@ class GapView : public QWidget {
 
     /// `shown` are the facts of the frames that are shown, `source` those of the source frames.
     void setShot(std::shared_ptr<const FramePlan> plan, const Timing& timing, const MediaFacts& shown,
-                 const MediaFacts& source);
+                 const MediaFacts& source, SourceTimecode timecode);
     void setStandIn(const QImage& picture, const QString& words);
+    [[nodiscard]] const SourceTimecode& sourceTimecode() const { return sourceTimecode_; }
     [[nodiscard]] QString sentence() const { return sentence_->text(); }
     [[nodiscard]] PictureStage& stage() { return *stage_; }
     /// Makes output frame `output` with four settings and shows them instead of the stage, to choose from.
@@ -182,6 +184,7 @@ class GapView : public QWidget {
     PulsePlot* plot_;
     QLabel* probe_;
     TransportBar* transport_;
+    SourceTimecode sourceTimecode_;
     BackgroundTasks tryTasks_; ///< last: ended before what it answers to goes
 };
 

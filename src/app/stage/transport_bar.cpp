@@ -14,13 +14,17 @@ TransportBar::TransportBar(Player& player, Preview& preview, QWidget* parent)
     , player_(player)
     , loops_(new LoopControls(player, preview))
     , timecode_(new QLabel)
+    , sourceTimecode_(new QLabel)
     , state_(new QLabel)
     , play_(new QToolButton)
     , sound_(new QToolButton)
     , zoom_(new QToolButton) {
     timecode_->setObjectName(QStringLiteral("timecodeLabel"));
     timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
-    timecode_->setMinimumWidth(110);
+    timecode_->setToolTip(tr("Where the playhead is in the result, from its first frame"));
+    sourceTimecode_->setObjectName(QStringLiteral("sourceTimecodeLabel"));
+    sourceTimecode_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
+    sourceTimecode_->setToolTip(tr("Timecode of the source frame before the playhead"));
     state_->setObjectName(QStringLiteral("playState"));
     state_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
     state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
@@ -28,7 +32,11 @@ TransportBar::TransportBar(Player& player, Preview& preview, QWidget* parent)
     prepareZoom();
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(16, 0, 16, 0);
-    line->addWidget(timecode_, 1);
+    auto* left = new QHBoxLayout;
+    left->setSpacing(12);
+    left->addWidget(timecode_);
+    left->addWidget(sourceTimecode_, 1);
+    line->addLayout(left, 1);
     line->addWidget(pill());
     auto* right = new QHBoxLayout;
     right->setSpacing(8);
@@ -81,7 +89,8 @@ void TransportBar::prepareZoom() {
     connect(zoom_, &QToolButton::clicked, this, &TransportBar::zoomAsked);
 }
 
-void TransportBar::refresh(const Rate& outputRate) {
+void TransportBar::refresh(const Rate& outputRate, const QString& source) {
+    sourceTimecode_->setText(source.isEmpty() ? source : tr("source %1").arg(source));
     timecode_->setText(QString::fromStdString(Timecode(outputRate).format(player_.playhead())));
     play_->setIcon(transportIcon(player_.speed() != 0 ? TransportIcon::pause : TransportIcon::play));
     state_->setText(stateWords(QString::fromStdString(outputRate.display())));

@@ -18,7 +18,8 @@ class TransportBar : public QWidget {
     TransportBar(Player& player, Preview& preview, QWidget* parent = nullptr);
 
     /// Shows the state of the player, for frames at this rate.
-    void refresh(const Rate& outputRate);
+    /// `source` is the timecode of the source frame that is shown; empty where the file has none.
+    void refresh(const Rate& outputRate, const QString& source);
     [[nodiscard]] LoopControls& loops() { return *loops_; }
     /// The button that turns the sound on and off; hidden where there is none.
     [[nodiscard]] QToolButton& soundButton() { return *sound_; }
@@ -35,6 +36,7 @@ class TransportBar : public QWidget {
     Player& player_;
     LoopControls* loops_;
     QLabel* timecode_;
+    QLabel* sourceTimecode_;
     QLabel* state_;
     QToolButton* play_;
     QToolButton* sound_;

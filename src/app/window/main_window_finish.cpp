@@ -65,7 +65,8 @@ void MainWindow::putOnStage() {
     const auto timing = document_.currentTiming();
     if (!plan() || !timing || !document_.current() || document_.current()->finish.isNothing()) return;
     preview_.setShot(stageFrames());
-    gapView_->setShot(plan(), *timing, stageFrames()->facts(), shown_.footage().axis->facts());
+    gapView_->setShot(plan(), *timing, stageFrames()->facts(), shown_.footage().axis->facts(),
+                      gapView_->sourceTimecode());
 }
 
 void MainWindow::showUnfinished() {

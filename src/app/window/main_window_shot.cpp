@@ -32,9 +32,11 @@ void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaInd
     player_.setRange(static_cast<qint64>(plan()->rows.size()), timing.outputRate.toDouble());
     playhead_.put(timing);
     sound_.setShot(index, shown_.footage().axis, plan(), timing.outputRate);
+    const SourceTimecode timecode = sourceTimecodeOf(index, shown_.footage().axis);
+    chart_->setSourceTimecode(timecode);
     chart_->setPlan(plan(), timing);
     showFindings();
-    gapView_->setShot(plan(), timing, stageFrames()->facts(), shown_.footage().axis->facts());
+    gapView_->setShot(plan(), timing, stageFrames()->facts(), shown_.footage().axis->facts(), timecode);
     gapView_->setMatte(shot.matte);
     if (GuideSheet* sheet = gapView_->guideSheet()) {
         Guide guide{sheet->guide().first, sheet->guide().last, {}};

@@ -166,8 +166,9 @@ void SliceFolder::verify(int n, const SliceRecord& record, const std::stop_token
     }
 }
 
-void SliceFolder::remove() const {
+bool SliceFolder::remove() const {
     std::error_code ec;
+    bool all = true;
     // Names of ours alone: digits at the beginning, and the job.
     for (std::filesystem::directory_iterator entry(folder_, ec), end; !ec && entry != end;
          entry.increment(ec)) {
@@ -178,10 +179,14 @@ void SliceFolder::remove() const {
             std::all_of(name.begin(), name.begin() + digits, [](char c) { return c >= '0' && c <= '9'; });
         const bool farms = name == "farm.json" || name == "slice.sh" || name == "join.sh" ||
                            name == "join.log" || (name.starts_with("slice-") && name.ends_with(".log"));
-        std::error_code ignored;
-        if (ours || farms || entry->path() == workFile()) std::filesystem::remove_all(entry->path(), ignored);
+        if (!ours && !farms && entry->path() != workFile()) continue;
+        std::error_code failed;
+        std::filesystem::remove_all(entry->path(), failed);
+        all &= !failed;
     }
+    all &= !ec || ec == std::errc::no_such_file_or_directory;
     std::filesystem::remove(folder_, ec); // only where it is empty now
+    return all;
 }
 
 } // namespace yarngap

@@ -73,8 +73,9 @@ class SliceFolder {
     void finish(int n, SliceRecord record, const std::stop_token& stop) const;
     /// Throws Error naming the slice and what is wrong when its files are not what the record says.
     void verify(int n, const SliceRecord& record, const std::stop_token& stop) const;
-    /// Takes the folder away with all that this program put there; nothing else.
-    void remove() const;
+    /// Takes the folder away with all that this program put there; nothing else. False where some of that
+    /// stays.
+    bool remove() const;
 
     /// The job that all workers share, written by the first of them; see work_file.h.
     [[nodiscard]] std::filesystem::path workFile() const { return folder_ / "work.json"; }

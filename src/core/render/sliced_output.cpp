@@ -105,7 +105,9 @@ class SlicedOutput final : public RenderOutput {
         for (std::size_t i = 0; i < streams_.size(); ++i)
             for (const RenderTarget& target : streams_[i].targets)
                 join(static_cast<int>(i), target, onJoined, stop);
-        folder_.remove();
+        if (!folder_.remove())
+            notes_.push_back("The result is complete, but its parts cannot be taken away. Delete " +
+                             folder_.path().string() + ".");
     }
 
     [[nodiscard]] FrameTallies tallies() const override {
