@@ -93,6 +93,15 @@ class TestRenderStep : public QObject {
         QSettings().remove(QStringLiteral("render/settings"));
     }
 
+    void theSourceTimecodeIsShown() {
+        window_.open(clip_);
+        const auto told = [this] { return words("sourceTimecodeLabel"); };
+        QTRY_COMPARE(told(), QStringLiteral("source 10:00:00:00"));
+        for (int n = 0; n < 9; ++n) // at 25 %: between source frames 2 and 3
+            QTest::keyClick(window_->window(), Qt::Key_Right);
+        QTRY_COMPARE(told(), QStringLiteral("source 10:00:00:02"));
+    }
+
     void whatWillBeMadeIsSaidBefore() {
         window_.open(clip_);
         openStep();
@@ -288,8 +297,8 @@ class TestRenderStep : public QObject {
         QVERIFY2(text.contains("10:00:00:02 10:00:00:14 01:00:00:00 01:00:00:12"), text);
         QVERIFY2(text.contains("10:00:00:06 10:00:00:18 01:00:00:12 01:00:01:00") && !text.contains("M2"),
                  text);
-        QCOMPARE(openSource(folder + QStringLiteral("/wren_100.mkv"))->frames(), 12);
-        QCOMPARE(openSource(folder + QStringLiteral("/wren_50.mkv"))->frames(), 12);
+        QCOMPARE(openSource(folder + QStringLiteral("/wren_001_100.mkv"))->frames(), 12);
+        QCOMPARE(openSource(folder + QStringLiteral("/wren_002_50.mkv"))->frames(), 12);
     }
 
     void settingsAreKeptForTheNextTime() {

@@ -367,8 +367,14 @@ class TestEditLists : public QObject {
             "001  A V C 10:00:00:10 10:00:00:20 01:00:00:00 01:00:00:10\n* FROM CLIP NAME: heron.mkv\n"
             "002  A V C 10:00:01:10 10:00:01:20 01:00:00:10 01:00:00:20\n* FROM CLIP NAME: heron.mkv\n",
             QStringLiteral("media"));
+        QCOMPARE(edit.shots[0].name, std::string("heron_001")); // which tells them apart in the window too
+        const HandedBack own = handBack(
+            edit.shots,
+            {.pattern = path(QStringLiteral("{shot}.mkv")).string(), .handles = 2, .settings = {}}, known_);
+        QCOMPARE(own.list.events[0].clip, std::string("heron_001.mkv"));
+        QCOMPARE(own.list.events[1].clip, std::string("heron_002.mkv"));
         const HandedBack back = handBack(edit.shots,
-                                         {.pattern = path(QStringLiteral("{shot}.mkv")).string(),
+                                         {.pattern = path(QStringLiteral("heron.mkv")).string(),
                                           .handles = 2,
                                           .settings = {},
                                           .taken = {path(QStringLiteral("heron.mkv"))}},

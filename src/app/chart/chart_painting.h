@@ -64,6 +64,8 @@ class ChartPainting : public ChartPlaces {
     void drawPositionLane(QPainter& p, const Visible& v) const;
     void drawKeys(QPainter& p, const Visible& v) const;
     void drawSelection(QPainter& p) const;
+    /// Where the number of a frame at `x` is written.
+    [[nodiscard]] QRectF numberPlace(double x, double top) const;
     void drawSourceRail(QPainter& p, const Visible& v) const;
     void drawCuts(QPainter& p) const;
     void drawThreads(QPainter& p, const Visible& v) const;

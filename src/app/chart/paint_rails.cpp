@@ -75,6 +75,13 @@ bool drawMade(QPainter& p, const SourceMark& mark, QPointF at) {
 
 } // namespace
 
+QRectF ChartPainting::numberPlace(double x, double top) const {
+    constexpr double width = 80;
+    // A timecode of the first frame would begin under the names of the lanes.
+    const double least = unit_ == Unit::timecode ? gutter - 16 : 0;
+    return {std::max(x - width / 2, least), top, width, 16};
+}
+
 void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
     const double left = sourceX(static_cast<double>(timing_.from));
     const double right = sourceX(static_cast<double>(timing_.to));
@@ -119,7 +126,7 @@ void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
         if (n % numbers == 0) {
             p.setPen(colour::faint);
             if (!discs) p.drawLine(QPointF(x, at_.sourceY - 5), QPointF(x, at_.sourceY));
-            p.drawText(QRectF(x - 40, at_.sourceY - 23, 80, 16), Qt::AlignCenter,
+            p.drawText(numberPlace(x, at_.sourceY - 23), Qt::AlignCenter,
                        showsSourceTimecode() ? sourceTimecode_(n) : QString::number(n));
         }
     }
@@ -167,7 +174,7 @@ void ChartPainting::drawOutputRail(QPainter& p, const Visible& v) const {
         p.setPen(colour::seam);
         p.drawLine(QPointF(x, at_.readyY + 6), QPointF(x, at_.readyY + 10));
         p.setPen(colour::faint);
-        p.drawText(QRectF(x - 40, at_.rulerY - 8, 80, 16), Qt::AlignCenter, unitText(i));
+        p.drawText(numberPlace(x, at_.rulerY - 8), Qt::AlignCenter, unitText(i));
     }
 }
 

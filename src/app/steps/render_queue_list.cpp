@@ -75,7 +75,7 @@ QWidget* RenderQueueList::lineOf(const QueuedRender& job) {
     column->setSpacing(2);
     const QString file = QFileInfo(QString::fromStdString(job.work.targets.front().file.string())).fileName();
     auto* name = new QLabel;
-    name->setText(name->fontMetrics().elidedText(file, Qt::ElideMiddle, 228));
+    name->setText(name->fontMetrics().elidedText(file, Qt::ElideMiddle, 204));
     name->setToolTip(QString::fromStdString(job.work.targets.front().file.string()));
     column->addWidget(name);
     auto* row = new QHBoxLayout;

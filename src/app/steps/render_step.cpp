@@ -15,15 +15,6 @@
 
 namespace yarngap::app {
 
-namespace {
-
-QString duration(double seconds) {
-    const auto s = static_cast<int>(std::lround(seconds));
-    return s < 60 ? RenderStep::tr("%1 s").arg(s) : RenderStep::tr("%1 min %2 s").arg(s / 60).arg(s % 60);
-}
-
-} // namespace
-
 RenderStep::RenderStep(Workspace& workspace)
     : StepBody(workspace)
     , scope_(new ChoiceBox)
@@ -134,6 +125,12 @@ void RenderStep::connectParts() {
         suggestedFor_.clear();
         refresh();
     });
+    const auto edited = [this] {
+        ++edits_;
+        if (scope() == RenderScope::reel || scope() == RenderScope::each) lookAtTarget();
+    };
+    connect(&workspace_.document, &Document::shotEdited, this, edited);
+    connect(&workspace_.document, &Document::shotsChanged, this, edited);
     connect(where_, &QComboBox::activated, this, [this] { refresh(); });
     connect(&workspace_.player, &Player::loopChanged, this, [this] { refresh(); });
     connect(output_, &OutputSettings::changed, this, [this] {
@@ -232,23 +229,6 @@ RenderWish RenderStep::wish() const {
     return wish;
 }
 
-QString RenderStep::ahead() {
-    QString words;
-    if (target_->text().contains(QLatin1Char('{')) && !fileName_.isEmpty())
-        words = tr("Writes %1.").arg(fileName_) + QLatin1Char(' ');
-    const auto plan = workspace_.plan();
-    const auto axis = workspace_.document.currentAxis();
-    if (!plan || !axis || (scope() != RenderScope::shot && scope() != RenderScope::loop)) return words;
-    std::int64_t first = 0;
-    std::int64_t end = static_cast<std::int64_t>(plan->rows.size());
-    if (const auto loop = workspace_.player.loop(); loop && scope() == RenderScope::loop) {
-        first = std::min<std::int64_t>(loop->first, end);
-        end = std::min<std::int64_t>(loop->second + 1, end);
-    }
-    const std::int64_t ready = workspace_.readyFrames ? workspace_.readyFrames(first, end) : 0;
-    return words + forecast_.words(plan, first, end, ready, axis->facts(), output_->settings());
-}
-
 QString RenderStep::target() const {
     QString typed = target_->text();
     if (typed.isEmpty()) return typed;
@@ -264,6 +244,8 @@ QString RenderStep::lookKey() const {
     for (const Shot& shot : workspace_.document.project().shots)
         key += QLatin1Char('\n') + QString::fromStdString(shot.name + ' ' + std::string(keyOf(shot.method)) +
                                                           ' ' + shot.speed.toString());
+    if (scope() == RenderScope::reel || scope() == RenderScope::each) // whose frames are counted, too
+        key += QString::number(edits_) + QLatin1Char(' ');
     return key + QString::number(workspace_.document.currentIndex());
 }
 
@@ -273,6 +255,7 @@ void RenderStep::lookAtTarget() {
     lookedAt_ = key;
     whatIsThere_.clear();
     fileName_.clear();
+    severalWords_.clear();
     std::vector<RenderWork> works;
     const RenderWish asked = wish();
     try {
@@ -281,27 +264,35 @@ void RenderStep::lookAtTarget() {
     } catch (const Error&) {
         return; // Rendering tells what is wrong.
     }
-    looking_.run(
-        [this, key, asked, works, taken = workspace_.render.filesToCome()](const std::stop_token&) mutable {
-            QString found;
-            QString name;
-            try {
-                giveNames(works, asked, {});
-                found = app::whatIsThere(works);
-                if (works.size() == 1) {
-                    if (countsVersions(asked)) giveNames(works, asked, taken);
-                    name = QString::fromStdString(works.front().targets.front().file.filename().string());
-                }
-            } catch (const Error&) {
-                // Rendering tells what is wrong with the name.
+    looking_.run([this, key, asked, works, taken = workspace_.render.filesToCome(),
+                  known = workspace_.document.media().known()](const std::stop_token& stop) mutable {
+        QString found;
+        QString name;
+        QString several;
+        try {
+            giveNames(works, asked, {});
+            found = app::whatIsThere(works);
+            if (works.size() == 1) {
+                if (countsVersions(asked)) giveNames(works, asked, taken);
+                name = QString::fromStdString(works.front().targets.front().file.filename().string());
             }
-            postTo(this, [this, key, found, name] {
-                if (key != lookedAt_) return;
-                whatIsThere_ = found;
-                fileName_ = name;
-                showState();
-            });
+        } catch (const Error&) {
+            // Rendering tells what is wrong with the name.
+        }
+        try {
+            if (asked.scope == RenderScope::reel || asked.scope == RenderScope::each)
+                several = RenderForecast::ofSeveral(works, *known, stop);
+        } catch (const std::exception&) {
+            // Likewise of a shot.
+        }
+        postTo(this, [this, key, found, name, several] {
+            if (key != lookedAt_) return;
+            severalWords_ = several;
+            whatIsThere_ = found;
+            fileName_ = name;
+            showState();
         });
+    });
 }
 
 bool RenderStep::hasUndecodable() const {
@@ -363,77 +354,23 @@ bool RenderStep::hasEdit() const {
     return std::any_of(shots.begin(), shots.end(), [](const Shot& shot) { return shot.edit.has_value(); });
 }
 
+QString RenderStep::listName() const {
+    QString name = QString::fromStdString(workspace_.document.project().name);
+    name.replace(QLatin1Char('/'), QLatin1Char('-'));
+    return QFileInfo(target()).absolutePath() + QLatin1Char('/') +
+           (name.isEmpty() ? tr("Edit back") : tr("%1 back").arg(name));
+}
+
 void RenderStep::handBack(const RenderWish& asked) {
     Document& document = workspace_.document;
-    QString name = QString::fromStdString(document.project().name);
-    name.replace(QLatin1Char('/'), QLatin1Char('-'));
     return_->start(document.project().shots,
                    {.pattern = asked.pattern,
                     .handles = handles_->currentData().toInt(),
                     .settings = asked.settings,
                     .replace = asked.replace,
                     .taken = workspace_.render.filesToCome()},
-                   QFileInfo(target()).absolutePath() + QLatin1Char('/') + tr("%1 back").arg(name),
-                   document.media().known(), filesToKeep(document), where_->currentData().toBool());
-}
-
-QString RenderStep::outcomeWords() const {
-    const RenderController& render = workspace_.render;
-    QString told = render.outcome();
-    const auto& r = render.report();
-    if (!r) return told;
-    QStringList counts;
-    const std::initializer_list<std::pair<std::int64_t, QString>> kinds{
-        {r->originals, tr("original")}, {r->repeats, tr("repeat")}, {r->blends, tr("blend")},
-        {r->flows, tr("flow")},         {r->held, tr("held")},      {r->standIns, tr("with a stand-in")}};
-    for (const auto& [n, kind] : kinds)
-        if (n > 0) counts << tr("%1 %2").arg(n).arg(kind);
-    told += QLatin1Char(' ') + tr("%1, in %2.").arg(counts.join(QStringLiteral(", ")), duration(r->seconds));
-    for (const std::string& note : r->notes)
-        told += QLatin1Char('\n') + QString::fromStdString(note);
-    return told;
-}
-
-void RenderStep::showState() {
-    const RenderController& render = workspace_.render;
-    const bool running = render.running();
-    // What was just rendered is no surprise there.
-    const bool again = render.report() && lookedAt_ == renderedTarget_;
-    replaces_->setVisible(!whatIsThere_.isEmpty() && !again);
-    replaces_->setText(whatIsThere_);
-    forecastLabel_->setText(ahead());
-    forecastLabel_->setVisible(!forecastLabel_->text().isEmpty());
-    start_->setEnabled(workspace_.plan() != nullptr && !target_->text().isEmpty());
-    const bool onFarm = where_->currentData().toBool();
-    start_->setText(onFarm                   ? tr("Hand to the farm")
-                    : running                ? tr("Add to queue")
-                    : again                  ? tr("Render again")
-                    : whatIsThere_.isEmpty() ? tr("Render")
-                                             : tr("Render and replace"));
-    cancel_->setVisible(running);
-    progress_->setVisible(running);
-    openFolder_->setVisible(!running && render.report().has_value());
-    const RenderProgress& p = render.progress();
-    if (running) {
-        progress_->setRange(0, 1000);
-        progress_->setValue(p.total > 0 ? static_cast<int>(p.done * 1000 / p.total) : 0);
-        QString told = (p.joining ? tr("%1: joining, frame %2 of %3") : tr("%1: frame %2 of %3"))
-                           .arg(render.shotName())
-                           .arg(p.done)
-                           .arg(p.total);
-        if (render.framesPerSecond() > 0) told += tr(", %1 fps").arg(render.framesPerSecond(), 0, 'f', 1);
-        if (p.secondsLeft >= 0) told += tr(", %1 left").arg(duration(p.secondsLeft));
-        constexpr double megabyte = 1e6;
-        if (p.bytes > megabyte)
-            told += tr(", %1 MB so far").arg(std::lround(static_cast<double>(p.bytes) / megabyte));
-        status_->setText(told);
-    } else {
-        status_->setText(told_.isEmpty() ? outcomeWords() : told_);
-    }
-    status_->setVisible(!status_->text().isEmpty());
-    status_->setStyleSheet((told_.isEmpty() ? render.failed() : isTrouble_) || render.hasStandIns()
-                               ? QStringLiteral("color: #A63A2B;")
-                               : QString());
+                   listName(), document.media().known(), filesToKeep(document),
+                   where_->currentData().toBool());
 }
 
 QString RenderStep::refresh() {

@@ -38,6 +38,8 @@ class RenderStep : public StepBody {
     void tell(const QString& sentence, bool isTrouble);
     [[nodiscard]] bool hasEdit() const;
     [[nodiscard]] RenderWish wish() const;
+    /// The list that goes back with the shots of an edit, without its ending.
+    [[nodiscard]] QString listName() const;
     /// What will be made, in a line or two.
     [[nodiscard]] QString ahead();
     void chooseTarget();
@@ -76,10 +78,12 @@ class RenderStep : public StepBody {
     QString suggestedFor_;    // shot the suggestion was made for
     QString lookedAt_;        // lookKey() that lookAtTarget() was asked about last
     QString whatIsThere_;     // what it found there; empty when nothing
+    QString severalWords_;    // what will be made of several shots; found there too
     QString fileName_;        // what it found that one file will be called; empty for several
     QString renderedTarget_;  // lookKey() of the last render
     QString told_;            // what could not be done, or was done besides rendering
     bool isTrouble_ = false;  // of that
+    int edits_ = 0;           // of any shot
     BackgroundTasks looking_; // last: ends before what it tells
 };
 

@@ -6,7 +6,10 @@
 #include "core/time/timecode.h"
 
 #include <algorithm>
+#include <array>
 #include <cctype>
+#include <cstdio>
+#include <map>
 
 namespace yarngap {
 
@@ -187,6 +190,23 @@ std::vector<std::filesystem::path> MediaFinder::candidates(const EditEvent& even
     return {};
 }
 
+namespace {
+
+/// Shots of one clip are told apart by the numbers of their events: "heron_glide_004".
+void tellApart(std::vector<Shot>& shots) {
+    std::map<std::string, int> times;
+    for (const Shot& shot : shots)
+        ++times[shot.name];
+    for (Shot& shot : shots) {
+        if (times[shot.name] < 2) continue;
+        std::array<char, 16> number{};
+        std::snprintf(number.data(), number.size(), "_%03d", shot.edit->event);
+        shot.name += number.data();
+    }
+}
+
+} // namespace
+
 OpenedEdit openEdit(const EditList& list, const std::filesystem::path& listFile, const MediaFinder& finder,
                     const KnownMedia& known, const std::stop_token& stop) {
     OpenedEdit opened{.shots = {}, .problems = list.problems};
@@ -227,6 +247,7 @@ OpenedEdit openEdit(const EditList& list, const std::filesystem::path& listFile,
             problem(error.what());
         }
     }
+    tellApart(opened.shots);
     return opened;
 }
 

@@ -39,8 +39,9 @@ class MediaFinder {
 };
 
 /// A shot for each event whose media is found: its exact frames, its speed or time map, its place in the
-/// edit. `listFile` is kept in the places. Nothing is guessed without a word: of several files that may be
-/// meant the one with that timecode is taken, or none. Throws Cancelled.
+/// edit. `listFile` is kept in the places. Shots of one clip get the number of their event behind its name.
+/// Nothing is guessed without a word: of several files that may be meant the one with that timecode is taken,
+/// or none. Throws Cancelled.
 OpenedEdit openEdit(const EditList& list, const std::filesystem::path& listFile, const MediaFinder& finder,
                     const KnownMedia& known, const std::stop_token& stop = {});
 
