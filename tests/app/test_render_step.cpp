@@ -289,9 +289,9 @@ class TestRenderStep : public QObject {
         window_.choose("scopeBox", 4);
         typeTarget(folder + QStringLiteral("/{shot}_{speed}.mkv"));
         click("renderButton");
-        const QString back = folder + QLatin1Char('/') +
-                             QString::fromStdString(window_->document().project().name) +
-                             QStringLiteral(" back.edl");
+        const QString back = folder + QStringLiteral("/evening back.edl");
+        QVERIFY2(words("forecastLabel").contains(QStringLiteral("evening back")),
+                 qPrintable(words("forecastLabel")));
         QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(back), 60'000);
         const QByteArray text = bytesOf(back);
         QVERIFY2(text.contains("10:00:00:02 10:00:00:14 01:00:00:00 01:00:00:12"), text);

@@ -62,9 +62,12 @@ void RenderStep::layOut() {
     row->setSpacing(8);
     row->addWidget(presets_);
     row->addWidget(start_, 1);
-    row->addWidget(cancel_);
     layout->addLayout(row);
-    layout->addWidget(progress_);
+    auto* going = new QHBoxLayout;
+    going->setSpacing(8);
+    going->addWidget(progress_, 1);
+    going->addWidget(cancel_);
+    layout->addLayout(going);
     layout->addWidget(status_);
     layout->addWidget(openFolder_);
     layout->addWidget(queue_);
@@ -355,10 +358,15 @@ bool RenderStep::hasEdit() const {
 }
 
 QString RenderStep::listName() const {
-    QString name = QString::fromStdString(workspace_.document.project().name);
+    // A project that has no name of its own yet has that of the edit.
+    const Project& project = workspace_.document.project();
+    const auto ofEdit =
+        std::ranges::find_if(project.shots, [](const Shot& shot) { return shot.edit.has_value(); });
+    QString name = QString::fromStdString(project.name);
+    if (workspace_.document.file().isEmpty() && ofEdit != project.shots.end())
+        name = QFileInfo(QString::fromStdString(ofEdit->edit->list.string())).completeBaseName();
     name.replace(QLatin1Char('/'), QLatin1Char('-'));
-    return QFileInfo(target()).absolutePath() + QLatin1Char('/') +
-           (name.isEmpty() ? tr("Edit back") : tr("%1 back").arg(name));
+    return QFileInfo(target()).absolutePath() + QLatin1Char('/') + tr("%1 back").arg(name);
 }
 
 void RenderStep::handBack(const RenderWish& asked) {

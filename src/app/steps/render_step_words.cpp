@@ -26,7 +26,7 @@ QString RenderStep::ahead() {
         const auto& shots = workspace_.document.project().shots;
         const auto back =
             std::ranges::count_if(shots, [](const Shot& shot) { return shot.edit.has_value(); });
-        return tr("%n shots go back to the edit, with a list that replaces them: %1.", nullptr,
+        return tr("%n shots go back to the edit, with the list that replaces them: %1", nullptr,
                   static_cast<int>(back))
             .arg(QFileInfo(listName()).fileName());
     }
@@ -72,11 +72,12 @@ void RenderStep::showState() {
     forecastLabel_->setVisible(!forecastLabel_->text().isEmpty());
     start_->setEnabled(workspace_.plan() != nullptr && !target_->text().isEmpty());
     const bool onFarm = where_->currentData().toBool();
-    start_->setText(onFarm                   ? tr("Hand to the farm")
-                    : running                ? tr("Add to queue")
-                    : again                  ? tr("Render again")
-                    : whatIsThere_.isEmpty() ? tr("Render")
-                                             : tr("Render and replace"));
+    start_->setText(onFarm                         ? tr("Hand to the farm")
+                    : scope() == RenderScope::edit ? tr("Hand back")
+                    : running                      ? tr("Add to queue")
+                    : again                        ? tr("Render again")
+                    : whatIsThere_.isEmpty()       ? tr("Render")
+                                                   : tr("Render and replace"));
     cancel_->setVisible(running);
     progress_->setVisible(running);
     openFolder_->setVisible(!running && render.report().has_value());
