@@ -30,9 +30,10 @@ std::uint64_t hashOf(const std::string& text) {
 
 } // namespace
 
-CacheFolder::CacheFolder(fs::path folder, std::string extension, std::uintmax_t byteLimit)
+CacheFolder::CacheFolder(fs::path folder, std::string extension, std::uintmax_t byteLimit, std::string former)
     : folder_(std::move(folder))
     , extension_(std::move(extension))
+    , former_(std::move(former))
     , byteLimit_(byteLimit)
     , thread_([this](const std::stop_token& stop) { loop(stop); }) {}
 
@@ -83,6 +84,7 @@ void CacheFolder::clear() {
 void CacheFolder::loop(const std::stop_token& stop) {
     yieldToInterface();
     removeLeftovers(folder_);
+    removeFormer();
     while (true) {
         Waiting next;
         {
@@ -111,6 +113,15 @@ void CacheFolder::loop(const std::stop_token& stop) {
         writing_ = false;
         trouble_ = trouble;
         changed_.notify_all();
+    }
+}
+
+void CacheFolder::removeFormer() const {
+    if (former_.empty()) return;
+    std::error_code ec;
+    for (fs::directory_iterator entry(folder_, ec), end; !ec && entry != end; entry.increment(ec)) {
+        std::error_code gone;
+        if (entry->path().extension() == former_) fs::remove(entry->path(), gone);
     }
 }
 

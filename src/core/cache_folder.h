@@ -20,16 +20,18 @@ namespace yarngap {
 /// killed program left half-written goes when the folder is next opened. Writing happens on a thread of its
 /// own; when it fails (disk full, folder gone), that is told by trouble() and the work goes on without.
 ///
-///     CacheFolder folder(cacheFolderOfUser("vectors"), ".exr", bytes);
-///     folder.keep(key, size, [=](const auto& file) { writeVectors(file, *vectors, key); });
+///     CacheFolder folder(cacheFolderOfUser("vectors"), ".vectors", bytes);
+///     folder.keep(key, size, [=](const auto& file) { writeKeptVectors(file, *vectors, key); });
 ///     folder.flush();
 ///     readVectors(folder.fileOf(key));
 class CacheFolder {
   public:
     using Write = std::function<void(const std::filesystem::path& file)>;
 
-    /// `extension` with its dot. The folder is made when the first file is kept.
-    CacheFolder(std::filesystem::path folder, std::string extension, std::uintmax_t byteLimit);
+    /// `extension` with its dot. The folder is made when the first file is kept. Files that end in `former`,
+    /// as earlier versions kept them, are taken away.
+    CacheFolder(std::filesystem::path folder, std::string extension, std::uintmax_t byteLimit,
+                std::string former = {});
     /// Waits for the file being written; what is still queued is not written.
     ~CacheFolder();
     CacheFolder(const CacheFolder&) = delete;
@@ -65,9 +67,11 @@ class CacheFolder {
     };
     void loop(const std::stop_token& stop);
     void makeRoom(std::uintmax_t limit) const;
+    void removeFormer() const;
 
     std::filesystem::path folder_;
     std::string extension_;
+    std::string former_; ///< empty: there was none
     std::atomic<std::uintmax_t> byteLimit_;
     mutable std::mutex mutex_;
     std::condition_variable_any changed_;

@@ -1,7 +1,7 @@
 // yarngap-cli as its users run it: output, messages, exit status.
 
 #include "core/media/library_messages.h"
-#include "core/motion/vector_file.h"
+#include "core/motion/kept_vectors.h"
 #include "support/clips.h"
 #include "support/file_bytes.h"
 #include "support/program.h"
@@ -14,6 +14,7 @@
 #include <QProcess>
 #include <QProcessEnvironment>
 #include <QTest>
+#include <QtEndian>
 
 #include <csignal>
 
@@ -586,8 +587,16 @@ class TestCli : public QObject {
         process.kill();
         QVERIFY(process.waitForFinished());
         // Every file under a final name is whole, and the next run goes on from there.
-        for (const QString& file : kept.entryList({QStringLiteral("*.exr")}, QDir::Files))
-            QVERIFY(!yarngap::readVectors(kept.filePath(file).toStdString()).key.empty());
+        for (const QString& file : kept.entryList({QStringLiteral("*.vectors")}, QDir::Files)) {
+            const QByteArray bytes = bytesOf(kept.filePath(file));
+            constexpr qsizetype magic = 18;
+            const auto length = static_cast<qsizetype>(qFromLittleEndian<quint32>(bytes.constData() + magic));
+            const QByteArray key = bytes.mid(magic + 4, length);
+            const char* sizes = bytes.constData() + magic + 4 + length;
+            QVERIFY(yarngap::readKeptVectors(kept.filePath(file).toStdString(), key.toStdString(),
+                                             static_cast<int>(qFromLittleEndian<quint32>(sizes)),
+                                             static_cast<int>(qFromLittleEndian<quint32>(sizes + 4))));
+        }
         process.start();
         QVERIFY(process.waitForFinished(120'000));
         QCOMPARE(process.exitCode(), 0);

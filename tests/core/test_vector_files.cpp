@@ -2,9 +2,11 @@
 
 #include "core/error.h"
 #include "core/files/leftovers.h"
+#include "core/motion/kept_vectors.h"
 #include "core/motion/vector_file.h"
 #include "core/motion/vector_folder.h"
 #include "core/motion/vector_store.h"
+#include "support/file_bytes.h"
 #include "support/makers.h"
 #include "support/pictures.h"
 
@@ -152,13 +154,29 @@ class TestVectorFiles : public QObject {
         QVERIFY(filesIn(folder).isEmpty());
     }
 
+    void whatIsKeptComesBackToTheBit() {
+        Vectors odd = *made_; // signs, zeros, what is too small and what is too large for a half
+        odd.forward.xy[0] = -roundedToHalf(0.37F);
+        odd.forward.xy[1] = 0;
+        odd.forward.xy[2] = 65504;
+        odd.backward.xy[3] = -65504;
+        odd.backward.xy[5] = 6.103515625e-5F;
+        const fs::path file = path("odd.vectors");
+        writeKeptVectors(file, odd, "key");
+        const VectorsPtr back = readKeptVectors(file, "key", 64, 48);
+        QVERIFY(back && same(*back, odd));
+        odd.forward.xy[4] = 1e-6F; // is nothing in a half
+        odd.forward.xy[6] = 1.00001F;
+        writeKeptVectors(file, odd, "key");
+        const VectorsPtr rounded = readKeptVectors(file, "key", 64, 48);
+        QCOMPARE(rounded->forward.xy[4], 0.0F);
+        QCOMPARE(rounded->forward.xy[6], roundedToHalf(1.00001F));
+    }
+
     /// Such a file is smaller than what it claims to hold, and is refused before memory is asked for.
     void sizesAreLookedAtBeforeMemoryIsTaken() {
         const std::string file = path("claims.exr").string();
         writeVectors(file, *made_, "key");
-        QVERIFY(readKeptVectors(file, "key", 64, 48));
-        QVERIFY(!readKeptVectors(file, "key", 1920, 1080));
-        QVERIFY(!readKeptVectors(file, "other key", 64, 48));
         QVERIFY_THROWS_EXCEPTION(Error, readVectors(file, 1920, 1080));
         QFile out(QString::fromStdString(file));
         QVERIFY(out.open(QIODevice::ReadWrite));
@@ -177,31 +195,61 @@ class TestVectorFiles : public QObject {
         QVERIFY(out.seek(0) && out.write(bytes) == bytes.size());
         out.close();
         QVERIFY_THROWS_EXCEPTION(Error, readVectors(file));
-        QVERIFY_THROWS_EXCEPTION(Error, readKeptVectors(file, "key", 64, 48));
+        // Of what is kept only the size that is wanted is read at all.
+        const std::string kept = path("claims.vectors").string();
+        writeKeptVectors(kept, *made_, "key");
+        QVERIFY(readKeptVectors(kept, "key", 64, 48));
+        QVERIFY(!readKeptVectors(kept, "key", 1920, 1080));
+        QVERIFY(!readKeptVectors(kept, "other key", 64, 48));
+    }
+
+    void noByteCanChangeUnseen() {
+        const QString kept = QString::fromStdString(path("bytes.vectors").string());
+        writeKeptVectors(kept.toStdString(), *made_, "key");
+        const QByteArray whole = bytesOf(kept);
+        const auto isTaken = [&](const QByteArray& bytes) {
+            putBytes(kept, bytes);
+            try {
+                return readKeptVectors(kept.toStdString(), "key", 64, 48) != nullptr;
+            } catch (const Error&) {
+                return false;
+            }
+        };
+        QVERIFY(isTaken(whole));
+        for (qsizetype at = 0; at < whole.size(); at += 1 + at / 40) {
+            QByteArray changed = whole;
+            changed[at] = static_cast<char>(changed[at] ^ 0x10);
+            QVERIFY2(!isTaken(changed), qPrintable(QString::number(at)));
+            QVERIFY2(!isTaken(whole.left(at)), qPrintable(QString::number(at)));
+        }
+        QVERIFY(!isTaken(whole + 'x'));
     }
 
     void valuesThatWereNotWrittenAreNotUsed() {
         const auto folder = path("altered");
         const auto shared = std::make_shared<VectorFolder>(folder);
-        // The same key and size with other vectors, as a disk that mixes things up would give.
-        Vectors other = *made_;
-        other.forward.xy[7] += 1;
-        OIIO::ImageSpec spec;
         shared->keep("key", made_);
         shared->flush();
-        const std::string file = (folder / filesIn(folder).front().toStdString()).string();
-        const auto in = OIIO::ImageInput::open(file);
-        spec = in->spec();
-        std::vector<float> samples(static_cast<std::size_t>(64 * 48 * 6));
-        QVERIFY(in->read_image(0, 0, 0, 6, OIIO::TypeDesc::FLOAT, samples.data()));
-        in->close();
         QVERIFY(shared->find("key", 64, 48));
-        samples[7] += 1;
-        const auto out = OIIO::ImageOutput::create(file);
-        QVERIFY(out->open(file, spec) && out->write_image(OIIO::TypeDesc::FLOAT, samples.data()) &&
-                out->close());
+        const QString file =
+            QString::fromStdString((folder / filesIn(folder).front().toStdString()).string());
+        QByteArray bytes = bytesOf(file);
+        bytes[bytes.size() / 2] = static_cast<char>(bytes[bytes.size() / 2] ^ 1);
+        putBytes(file, bytes);
         QVERIFY(!shared->find("key", 64, 48));
         QVERIFY(filesIn(folder).isEmpty()); // taken away
+    }
+
+    void whatEarlierVersionsKeptGoes() {
+        const auto folder = path("former");
+        fs::create_directories(folder);
+        writeVectors(folder / "0123456789abcdef.exr", *made_, "key");
+        VectorFolder opened(folder);
+        QVERIFY(!opened.find("key", 64, 48));
+        opened.keep("key", made_);
+        opened.flush();
+        QCOMPARE(filesIn(folder).size(), 1);
+        QVERIFY(opened.find("key", 64, 48));
     }
 
     void whatAKilledProgramLeftIsSwept() {

@@ -1,14 +1,12 @@
 #include "core/motion/vector_file.h"
 
 #include "core/error.h"
-#include "core/media/media_identity.h"
 #include "core/media/picture_file.h"
 
 #include <algorithm>
 #include <array>
 #include <bit>
 #include <cmath>
-#include <span>
 #include <utility>
 #include <vector>
 
@@ -33,19 +31,6 @@ std::array<int, channels> placesIn(const OIIO::ImageSpec& spec, const std::files
                         ", so it is no file of motion vectors. See docs/formats.md for the channels.");
     }
     return places;
-}
-
-std::string checksumOf(const Vectors& vectors) {
-    std::vector<std::uint64_t> parts;
-    std::vector<float> halves;
-    for (const VectorField* field : {&vectors.forward, &vectors.backward}) {
-        halves.resize(field->xy.size());
-        std::transform(field->xy.begin(), field->xy.end(), halves.begin(), roundedToHalf);
-        parts.push_back(hashOf(std::as_bytes(std::span(halves))));
-    }
-    for (const TrustField* trust : {&vectors.forwardTrust, &vectors.backwardTrust})
-        parts.push_back(hashOf(std::as_bytes(std::span(trust->values))));
-    return std::to_string(hashOf(std::as_bytes(std::span(parts))));
 }
 
 Error damaged(const std::filesystem::path& file, const std::string& why) {
@@ -104,21 +89,18 @@ float roundedToHalf(float value) {
     return std::min(largest, std::max(-largest, std::bit_cast<float>(bits & ~0x1fffU)));
 }
 
-void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key,
-                  bool synced) {
+void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key) {
     const int w = vectors.forward.width;
     const int h = vectors.forward.height;
     OIIO::ImageSpec spec(w, h, channels, OIIO::TypeDesc::HALF);
     spec.channelnames.assign(channelNames.begin(), channelNames.end());
     spec.attribute("compression", "zip");
     spec.attribute("yarngap:key", key);
-    spec.attribute("yarngap:checksum", checksumOf(vectors));
     const std::array<const VectorField*, 2> fields{&vectors.forward, &vectors.backward};
     const std::array<const TrustField*, 2> trusts{&vectors.forwardTrust, &vectors.backwardTrust};
     const auto width = static_cast<std::size_t>(w);
     std::vector<float> samples(width * stripRows * channels);
     NewFile out(file);
-    out.setSynced(synced);
     writePicture(out, "openexr", spec, [&](OIIO::ImageOutput& picture) {
         for (int top = 0; top < h; top += stripRows) {
             const int bottom = std::min(h, top + stripRows);
@@ -148,18 +130,6 @@ KeyedVectors readVectors(const std::filesystem::path& file, int width, int heigh
                     std::to_string(height) + ". Choose the vectors of this shot.");
     std::string key = spec.get_string_attribute("yarngap:key");
     return {readChannels(picture, file), std::move(key)};
-}
-
-VectorsPtr readKeptVectors(const std::filesystem::path& file, const std::string& key, int width, int height) {
-    PictureFile picture(file, std::make_shared<ReadingThread>());
-    const OIIO::ImageSpec& spec = picture.spec();
-    if (spec.get_string_attribute("yarngap:key") != key || spec.width != width || spec.height != height)
-        return nullptr;
-    refuseManyChannels(picture, file);
-    auto vectors = std::make_shared<Vectors>(readChannels(picture, file));
-    if (spec.get_string_attribute("yarngap:checksum") != checksumOf(*vectors))
-        throw damaged(file, "it does not hold what was written");
-    return vectors;
 }
 
 } // namespace yarngap

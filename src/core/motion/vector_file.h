@@ -16,13 +16,9 @@ namespace yarngap {
 ///     backward.X  backward.Y   the same from the second frame to the first, on the pixels of the second
 ///     backward.trust
 ///
-/// The attribute yarngap:key holds `key`, which says what they are vectors of, and yarngap:checksum a hash of
-/// all values. The file appears under its name only when it is whole. Throws Error (folder missing or
-/// read-only, disk full).
-///
-/// `synced`: whether to wait until the disk has it.
-void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key,
-                  bool synced = true);
+/// The attribute yarngap:key holds `key`, which says what they are vectors of. The file appears under its
+/// name only when it is whole. Throws Error (folder missing or read-only, disk full).
+void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key);
 
 /// Vectors with what they are of.
 struct KeyedVectors {
@@ -34,10 +30,6 @@ struct KeyedVectors {
 /// number that is none; also, before memory is taken, for pictures of another size than `width` x `height`,
 /// where those are given.
 KeyedVectors readVectors(const std::filesystem::path& file, int width = 0, int height = 0);
-
-/// Those kept under `key` for pictures of this size; null when the file is of others. Throws Error when it is
-/// damaged.
-VectorsPtr readKeptVectors(const std::filesystem::path& file, const std::string& key, int width, int height);
 
 /// Rounds to what a half float holds (11 significant bits), halves to even; values below 2^-14 become 0.
 float roundedToHalf(float value);

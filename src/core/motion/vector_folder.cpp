@@ -1,7 +1,7 @@
 #include "core/motion/vector_folder.h"
 
 #include "core/error.h"
-#include "core/motion/vector_file.h"
+#include "core/motion/kept_vectors.h"
 
 namespace yarngap {
 
@@ -22,7 +22,7 @@ VectorsPtr VectorFolder::find(const std::string& key, int width, int height) con
 void VectorFolder::keep(const std::string& key, VectorsPtr vectors) {
     const std::size_t bytes = vectors->byteCount();
     files_.keep(key, bytes, [key, vectors = std::move(vectors)](const std::filesystem::path& file) {
-        writeVectors(file, *vectors, key, false);
+        writeKeptVectors(file, *vectors, key);
     });
 }
 

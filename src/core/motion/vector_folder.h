@@ -20,7 +20,7 @@ class VectorFolder {
     static constexpr std::uintmax_t defaultBytes = std::uintmax_t{4} << 30;
 
     explicit VectorFolder(std::filesystem::path folder, std::uintmax_t byteLimit = defaultBytes)
-        : files_(std::move(folder), ".exr", byteLimit) {}
+        : files_(std::move(folder), ".vectors", byteLimit, ".exr") {}
 
     /// The vectors of `key`, for pictures of this size, or null.
     [[nodiscard]] VectorsPtr find(const std::string& key, int width, int height) const;

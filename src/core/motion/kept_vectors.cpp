@@ -1,0 +1,222 @@
+#include "core/motion/kept_vectors.h"
+
+#include "core/error.h"
+#include "core/files/local_file.h"
+#include "core/files/new_file.h"
+#include "core/media/media_identity.h"
+
+#include <algorithm>
+#include <array>
+#include <bit>
+#include <cstdint>
+#include <cstring>
+#include <span>
+#include <string_view>
+#include <vector>
+#include <zstd.h>
+
+namespace yarngap {
+
+namespace {
+
+constexpr std::string_view magic = "yarngap vectors 1\n";
+constexpr int stripRows = 64;
+constexpr std::uint32_t longestKey = 64 * 1024;
+constexpr int level = 1;
+
+/// Floats that are halves (see roundedToHalf) as their 16 bits, and back. 0 stands for all below 2^-14.
+std::uint16_t bitsOfHalf(float value) {
+    constexpr std::uint32_t smallest = 0x38800000U;
+    constexpr std::uint32_t largest = 0x477fe000U;
+    const auto bits = std::bit_cast<std::uint32_t>(value);
+    const std::uint32_t magnitude = bits & 0x7fffffffU;
+    const std::uint32_t rounded = std::min(largest, magnitude + 0x0fffU + ((magnitude >> 13U) & 1U));
+    const std::uint32_t half = magnitude < smallest ? 0 : (rounded - 0x38000000U) >> 13U;
+    return static_cast<std::uint16_t>(half | (half == 0 ? 0 : (bits >> 16U) & 0x8000U));
+}
+float floatOfHalf(std::uint16_t half) {
+    const std::uint32_t magnitude = half & 0x7fffU;
+    const std::uint32_t bits = magnitude == 0 ? 0 : (magnitude << 13U) + 0x38000000U;
+    return std::bit_cast<float>(bits | (std::uint32_t{half} & 0x8000U) << 16U);
+}
+
+/// One component of a row: low bytes of all, then high bytes.
+void putComponent(const float* xy, std::size_t width, std::span<std::byte> to) {
+    std::uint16_t before = 0;
+    for (std::size_t x = 0; x < width; ++x) {
+        const std::uint16_t half = bitsOfHalf(xy[2 * x]);
+        const auto step = static_cast<std::uint16_t>(half - before);
+        before = half;
+        to[x] = static_cast<std::byte>(step & 0xffU);
+        to[width + x] = static_cast<std::byte>(step >> 8U);
+    }
+}
+void takeComponent(std::span<const std::byte> from, std::size_t width, float* xy) {
+    std::uint16_t half = 0;
+    for (std::size_t x = 0; x < width; ++x) {
+        half = static_cast<std::uint16_t>(half + std::to_integer<std::uint16_t>(from[x]) +
+                                          (std::to_integer<std::uint16_t>(from[width + x]) << 8U));
+        xy[2 * x] = floatOfHalf(half);
+    }
+}
+
+constexpr std::size_t bytesPerPixel = 10; // two fields of two halves, two bytes of trust
+
+/// Calls `put(row of a field, its component)`, then `trust(row)`, in the order of the file.
+template <typename Field, typename Trust, typename Component, typename Plain>
+void inOrder(std::array<Field*, 2> fields, std::array<Trust*, 2> trusts, int top, int bottom,
+             Component component, Plain plain) {
+    for (std::size_t side = 0; side < 2; ++side) {
+        for (int c = 0; c < 2; ++c)
+            for (int y = top; y < bottom; ++y)
+                component(fields[side]->row(y) + c);
+        for (int y = top; y < bottom; ++y)
+            plain(trusts[side]->row(y));
+    }
+}
+
+void putNumber(std::vector<std::byte>& out, std::uint64_t number, std::size_t bytes) {
+    for (std::size_t i = 0; i < bytes; ++i)
+        out.push_back(static_cast<std::byte>(number >> (8 * i)));
+}
+
+/// What follows the magic: all but the packed strips.
+std::vector<std::byte> headerFor(const std::string& key, int width, int height) {
+    std::vector<std::byte> out;
+    putNumber(out, key.size(), 4);
+    const auto text = std::as_bytes(std::span(key));
+    out.insert(out.end(), text.begin(), text.end());
+    putNumber(out, static_cast<std::uint64_t>(width), 4);
+    putNumber(out, static_cast<std::uint64_t>(height), 4);
+    return out;
+}
+
+/// Reads a file from its start.
+class KeptReader {
+  public:
+    explicit KeptReader(const std::filesystem::path& path)
+        : file_(path, std::make_shared<ReadingThread>()) {}
+    void take(std::span<std::byte> to) {
+        if (static_cast<std::int64_t>(to.size()) > left() || file_.read(place_, to) != to.size())
+            throw Error("it is cut off");
+        place_ += static_cast<std::int64_t>(to.size());
+    }
+    std::uint64_t number(std::size_t bytes) {
+        std::array<std::byte, 8> raw{};
+        take(std::span(raw.data(), bytes));
+        std::uint64_t number = 0;
+        for (std::size_t i = 0; i < bytes; ++i)
+            number |= std::to_integer<std::uint64_t>(raw[i]) << (8 * i);
+        return number;
+    }
+    std::string text(std::size_t length) {
+        std::string text(length, '\0');
+        take(std::as_writable_bytes(std::span(text)));
+        return text;
+    }
+    [[nodiscard]] std::int64_t left() const { return file_.bytes() - place_; }
+
+  private:
+    LocalFile file_;
+    std::int64_t place_ = 0;
+};
+
+std::shared_ptr<Vectors> empty(int width, int height) {
+    const std::size_t pixels = static_cast<std::size_t>(width) * static_cast<std::size_t>(height);
+    auto vectors = std::make_shared<Vectors>();
+    for (VectorField* field : {&vectors->forward, &vectors->backward})
+        *field = {width, height, std::vector<float>(pixels * 2)};
+    for (TrustField* trust : {&vectors->forwardTrust, &vectors->backwardTrust})
+        *trust = {width, height, std::vector<std::uint8_t>(pixels)};
+    return vectors;
+}
+
+/// Null where the file is of something else.
+VectorsPtr readFrom(KeptReader& in, const std::string& key, int width, int height) {
+    if (in.text(magic.size()) != magic) throw Error("it does not begin like such a file");
+    const std::uint64_t length = in.number(4);
+    if (length > longestKey) throw Error("its key makes no sense");
+    if (in.text(length) != key || in.number(4) != static_cast<std::uint64_t>(width) ||
+        in.number(4) != static_cast<std::uint64_t>(height))
+        return nullptr;
+    const auto vectors = empty(width, height);
+    const auto w = static_cast<std::size_t>(width);
+    std::vector<std::byte> raw;
+    std::vector<std::byte> packed;
+    for (int top = 0; top < height; top += stripRows) {
+        const int bottom = std::min(height, top + stripRows);
+        const std::uint64_t hash = in.number(8);
+        const std::uint64_t bytes = in.number(4);
+        raw.resize(w * static_cast<std::size_t>(bottom - top) * bytesPerPixel);
+        if (bytes > ZSTD_compressBound(raw.size())) throw Error("a strip makes no sense");
+        packed.resize(bytes);
+        in.take(packed);
+        if (hashOf(packed) != hash ||
+            ZSTD_decompress(raw.data(), raw.size(), packed.data(), packed.size()) != raw.size())
+            throw Error("it does not hold what was written");
+        std::size_t at = 0;
+        inOrder<VectorField, TrustField>(
+            {&vectors->forward, &vectors->backward}, {&vectors->forwardTrust, &vectors->backwardTrust}, top,
+            bottom,
+            [&](float* xy) {
+                takeComponent(std::span(raw).subspan(at), w, xy);
+                at += 2 * w;
+            },
+            [&](std::uint8_t* trust) {
+                std::memcpy(trust, raw.data() + at, w);
+                at += w;
+            });
+    }
+    if (in.left() != 0) throw Error("it is too long");
+    return vectors;
+}
+
+} // namespace
+
+void writeKeptVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key) {
+    const int height = vectors.forward.height;
+    const auto width = static_cast<std::size_t>(vectors.forward.width);
+    NewFile out(file);
+    out.setSynced(false); // it can be made again, and its hashes tell
+    out.write(magic);
+    out.write(headerFor(key, vectors.forward.width, height));
+    std::vector<std::byte> raw;
+    std::vector<std::byte> packed;
+    for (int top = 0; top < height; top += stripRows) {
+        const int bottom = std::min(height, top + stripRows);
+        raw.resize(width * static_cast<std::size_t>(bottom - top) * bytesPerPixel);
+        std::size_t at = 0;
+        inOrder<const VectorField, const TrustField>(
+            {&vectors.forward, &vectors.backward}, {&vectors.forwardTrust, &vectors.backwardTrust}, top,
+            bottom,
+            [&](const float* xy) {
+                putComponent(xy, width, std::span(raw).subspan(at));
+                at += 2 * width;
+            },
+            [&](const std::uint8_t* trust) {
+                std::memcpy(raw.data() + at, trust, width);
+                at += width;
+            });
+        packed.resize(ZSTD_compressBound(raw.size()));
+        const std::size_t bytes = ZSTD_compress(packed.data(), packed.size(), raw.data(), raw.size(), level);
+        if (ZSTD_isError(bytes) != 0) throw Error("Vectors for " + file.string() + " cannot be packed.");
+        packed.resize(bytes);
+        std::vector<std::byte> head;
+        putNumber(head, hashOf(packed), 8);
+        putNumber(head, bytes, 4);
+        out.write(head);
+        out.write(packed);
+    }
+    out.finish();
+}
+
+VectorsPtr readKeptVectors(const std::filesystem::path& file, const std::string& key, int width, int height) {
+    KeptReader in(file);
+    try {
+        return readFrom(in, key, width, height);
+    } catch (const Error& error) {
+        throw Error(file.string() + " cannot be read as motion vectors (" + error.what() + ").");
+    }
+}
+
+} // namespace yarngap
