@@ -100,11 +100,10 @@ void lookAtSlice(const PlannedFrames& frames, const DoubtArguments& own, const s
 } // namespace
 
 void DoubtArguments::check() const {
-    slices.check();
+    slices.check(!join);
     if (join && slices.slice)
         throw WrongUsage("--slice and --join are steps of their own; give one of them.");
     if (join && !slices.slices) throw WrongUsage("--join needs --slices N, the number of parts.");
-    if (slices.slices && !join && !slices.slice) throw WrongUsage("--slices needs --slice K, or --join.");
     if (slices.slices.has_value() != folder.has_value())
         throw WrongUsage(
             "-o is the folder where parts keep what they see; give it together with --slices N.");

@@ -11,8 +11,9 @@ void GapSlices::addTo(CLI::App& command) {
         ->check(CLI::Range(0, 9998));
 }
 
-void GapSlices::check() const {
+void GapSlices::check(bool needsSlice) const {
     if (slice && !slices) throw WrongUsage("--slice needs --slices N, the number of parts.");
+    if (slices && !slice && needsSlice) throw WrongUsage("--slices needs --slice K, one of the parts.");
     if (slice && *slice >= *slices)
         throw WrongUsage("--slice goes from 0 to " + std::to_string(*slices - 1) + ".");
 }

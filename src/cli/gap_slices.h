@@ -14,8 +14,9 @@ struct GapSlices {
     std::optional<int> slices, slice;
 
     void addTo(CLI::App& command);
-    /// Throws WrongUsage for one option without the other, or a part that does not exist.
-    void check() const;
+    /// Throws WrongUsage for one option without the other, or a part that does not exist. `needsSlice`:
+    /// unless parts are also joined.
+    void check(bool needsSlice) const;
     /// The part of a list of `count` entries: its first, and the one behind its last. All parts together are
     /// the list, and their lengths differ by one at most.
     [[nodiscard]] std::pair<std::size_t, std::size_t> of(std::size_t count) const;

@@ -233,7 +233,7 @@ int main(int argc, char** argv) {
         line.arguments.inBetweens.applyTo(checked);
         if (line.rendering.mend) doubtLimitFrom(*line.rendering.mend);
         line.rendering.finish.check();
-        line.vectorsAsked.slices.check();
+        line.vectorsAsked.slices.check(true);
         line.doubting.check();
         if (*line.render) {
             line.rendering.output.check();

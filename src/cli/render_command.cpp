@@ -105,14 +105,14 @@ bool isWorkOfSlices(const ShotArguments& arguments, const SliceFolder& folder) {
 }
 
 /// All is said in a work of slices. Throws WrongUsage for an option that would say otherwise.
-void refuseOptionsBesides(const RenderArguments& own) {
+void refuseOptionsBesides(const ShotArguments& arguments, const RenderArguments& own) {
     const std::set<std::string> withValue{"-o", "--slices", "--slice"};
     const std::set<std::string> flags{"--join", "--json", "--replace"};
-    constexpr std::size_t behindInput = 3;
-    for (std::size_t i = behindInput; i < own.words.size(); ++i) {
+    constexpr std::size_t behindCommand = 2;
+    for (std::size_t i = behindCommand; i < own.words.size(); ++i) {
         if (withValue.contains(own.words[i]))
             ++i;
-        else if (!flags.contains(own.words[i]))
+        else if (own.words[i] != arguments.input && !flags.contains(own.words[i]))
             throw WrongUsage("The job beside a result says what is rendered; " + own.words[i] +
                              " cannot be given with it.");
     }
@@ -123,8 +123,12 @@ RenderWork sharedWork(const ShotArguments& arguments, const RenderArguments& own
                       const Reader& reader) {
     const SliceFolder folder(SliceFolder::beside(own.output.target));
     if (isWorkOfSlices(arguments, folder)) {
-        refuseOptionsBesides(own);
-        return workBeside(own.output.target);
+        refuseOptionsBesides(arguments, own);
+        RenderWork work = workBeside(own.output.target);
+        if (work.targets.front().file != std::filesystem::absolute(own.output.target))
+            throw Error(folder.workFile().string() + " is the job of " + work.targets.front().file.string() +
+                        ", not of " + own.output.target + ". Give the result that it belongs to.");
+        return work;
     }
     const auto base = std::filesystem::absolute(folder.path());
     const std::string asked = askedKey(arguments, own);

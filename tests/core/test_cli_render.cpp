@@ -154,6 +154,27 @@ class TestCliRender : public QObject {
         QVERIFY(!QDir(target + QStringLiteral(".slices")).exists());
     }
 
+    void theJobBesideAResultIsAllThatWorkersNeed() {
+        const QString whole = path("job_whole.mkv");
+        const QString target = path("job.mkv");
+        const QString how = QStringLiteral("--method blend --speed 50%");
+        QVERIFY(render(how, whole).status == 0);
+        QVERIFY(render(how + QStringLiteral(" --slices 3 --prepare"), target).status == 0);
+        const QString job = target + QStringLiteral(".slices/work.json");
+        const auto work = [&](const QString& more) {
+            return run(QStringList{QStringLiteral("render"), job, QStringLiteral("-o"), target} +
+                       words(more));
+        };
+        const Outcome other = work(QStringLiteral("--slices 3 --slice 0 --speed 25%"));
+        QVERIFY2(other.status == 2 && other.err.contains(QStringLiteral("--speed cannot be given")),
+                 other.told());
+        for (const char* slice : {"1", "2", "0"})
+            QVERIFY(work(QStringLiteral("--slices 3 --slice ") + QString::fromLatin1(slice)).status == 0);
+        const Outcome joined = work(QStringLiteral("--slices 3 --join"));
+        QVERIFY2(joined.status == 0, joined.told());
+        QVERIFY(bytesOf(whole) == bytesOf(target));
+    }
+
     void killedItGoesOn() {
         const QString whole = path("kill_whole.mkv");
         const QString target = path("kill.mkv");

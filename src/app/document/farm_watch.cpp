@@ -52,6 +52,11 @@ FarmWatch::FarmWatch(QObject* parent)
     connect(&timer_, &QTimer::timeout, this, &FarmWatch::look);
 }
 
+FarmWatch::~FarmWatch() {
+    for (auto& [number, watched] : watched_)
+        watched.preparing.request_stop();
+}
+
 bool FarmWatch::isThere() {
     return !QStandardPaths::findExecutable(QStringLiteral("sbatch")).isEmpty() &&
            !commandLineProgram().isEmpty();

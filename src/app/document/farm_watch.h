@@ -26,6 +26,12 @@ class FarmWatch : public QObject {
     Q_ENUM(Ending)
 
     explicit FarmWatch(QObject* parent = nullptr);
+    /// What is being prepared is given up; what was handed over goes on.
+    ~FarmWatch() override;
+    FarmWatch(const FarmWatch&) = delete;
+    FarmWatch& operator=(const FarmWatch&) = delete;
+    FarmWatch(FarmWatch&&) = delete;
+    FarmWatch& operator=(FarmWatch&&) = delete;
 
     /// Whether this machine can hand something to Slurm.
     [[nodiscard]] static bool isThere();

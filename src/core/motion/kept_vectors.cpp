@@ -20,7 +20,7 @@ namespace yarngap {
 namespace {
 
 constexpr std::string_view magic = "yarngap vectors 1\n";
-constexpr int stripRows = 64;
+constexpr int keptStripRows = 64;
 constexpr std::uint32_t longestKey = 64 * 1024;
 constexpr int level = 1;
 
@@ -143,8 +143,8 @@ VectorsPtr readFrom(KeptReader& in, const std::string& key, int width, int heigh
     const auto w = static_cast<std::size_t>(width);
     std::vector<std::byte> raw;
     std::vector<std::byte> packed;
-    for (int top = 0; top < height; top += stripRows) {
-        const int bottom = std::min(height, top + stripRows);
+    for (int top = 0; top < height; top += keptStripRows) {
+        const int bottom = std::min(height, top + keptStripRows);
         const std::uint64_t hash = in.number(8);
         const std::uint64_t bytes = in.number(4);
         raw.resize(w * static_cast<std::size_t>(bottom - top) * bytesPerPixel);
@@ -182,8 +182,8 @@ void writeKeptVectors(const std::filesystem::path& file, const Vectors& vectors,
     out.write(headerFor(key, vectors.forward.width, height));
     std::vector<std::byte> raw;
     std::vector<std::byte> packed;
-    for (int top = 0; top < height; top += stripRows) {
-        const int bottom = std::min(height, top + stripRows);
+    for (int top = 0; top < height; top += keptStripRows) {
+        const int bottom = std::min(height, top + keptStripRows);
         raw.resize(width * static_cast<std::size_t>(bottom - top) * bytesPerPixel);
         std::size_t at = 0;
         inOrder<const VectorField, const TrustField>(
