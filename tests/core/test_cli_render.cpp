@@ -249,9 +249,9 @@ class TestCliRender : public QObject {
             text);
         QVERIFY2(text.contains("01:00:00:12 01:00:01:12"), text);
         QVERIFY(!text.contains("M2"));
-        QCOMPARE(probed(path("clip_100.mkv"), QStringLiteral("v:0"), QStringLiteral("nb_read_frames")),
+        QCOMPARE(probed(path("clip_001_100.mkv"), QStringLiteral("v:0"), QStringLiteral("nb_read_frames")),
                  QStringLiteral("20"));
-        QVERIFY(run({QStringLiteral("probe"), path("clip_100.mkv"), QStringLiteral("--claims-only")})
+        QVERIFY(run({QStringLiteral("probe"), path("clip_001_100.mkv"), QStringLiteral("--claims-only")})
                     .out.contains("10:00:00:02"));
         // Neither list nor media is written on.
         QVERIFY(run({QStringLiteral("hand-back"), project, QStringLiteral("-o"), list}).status != 0);
