@@ -55,7 +55,8 @@ class TestFarm : public QObject {
     static State stateOf(const QString& target) {
         const Outcome o = run({QStringLiteral("farm"), target, QStringLiteral("--json")});
         State state;
-        for (const QJsonValue& slice : o.json()[QLatin1String("slices")].toArray()) {
+        const QJsonArray slices = o.json()[QLatin1String("slices")].toArray();
+        for (const auto& slice : slices) {
             const QString word = slice.toString();
             state.ready += word == QStringLiteral("ready") ? 1 : 0;
             state.running += word == QStringLiteral("running") ? 1 : 0;
