@@ -288,11 +288,15 @@ class TestRenderStep : public QObject {
         QTRY_VERIFY(window_->plan() != nullptr);
         window_.choose("scopeBox", 4);
         typeTarget(folder + QStringLiteral("/{shot}_{speed}.mkv"));
+        // A list that is there stays.
+        const QString mine = folder + QStringLiteral("/evening back.edl");
+        putBytes(mine, "mine");
         click("renderButton");
-        const QString back = folder + QStringLiteral("/evening back.edl");
+        const QString back = folder + QStringLiteral("/evening back 2.edl");
         QVERIFY2(words("forecastLabel").contains(QStringLiteral("evening back")),
                  qPrintable(words("forecastLabel")));
         QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(back), 60'000);
+        QCOMPARE(bytesOf(mine), QByteArray("mine"));
         const QByteArray text = bytesOf(back);
         QVERIFY2(text.contains("10:00:00:02 10:00:00:14 01:00:00:00 01:00:00:12"), text);
         QVERIFY2(text.contains("10:00:00:06 10:00:00:18 01:00:00:12 01:00:01:00") && !text.contains("M2"),

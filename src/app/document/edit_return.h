@@ -14,7 +14,6 @@
 #include <cstdint>
 #include <filesystem>
 #include <memory>
-#include <optional>
 #include <vector>
 
 namespace yarngap::app {
@@ -26,8 +25,9 @@ class EditReturn : public QObject {
   public:
     explicit EditReturn(RenderController& render, QObject* parent = nullptr);
 
-    /// `list`: the file without its ending; it gets that of the list which the shots came from. What the
-    /// renders must not write on is `kept`.
+    /// `list`: the file without its ending; it gets that of the list which the shots came from, and a number
+    /// where such a file is there already. What the renders must not write on is `kept`. While another one is
+    /// being prepared nothing happens.
     void start(const std::vector<Shot>& shots, const HandBackOptions& options, const QString& list,
                const std::shared_ptr<const KnownMedia>& known, const std::vector<std::filesystem::path>& kept,
                bool onFarm);
@@ -39,14 +39,16 @@ class EditReturn : public QObject {
     struct Pending {
         std::vector<std::int64_t> renders;
         HandedBack back;
-        QString file;
+        QString file; ///< without its ending
     };
 
     void begin(HandedBack back, const QString& list, bool onFarm);
     void writeWhenDone();
+    void write(const Pending& pending);
 
     RenderController& render_;
-    std::optional<Pending> pending_;
+    std::vector<Pending> pending_;
+    bool isPreparing_ = false;
     BackgroundTasks tasks_; ///< last: ends before what it tells
 };
 

@@ -113,14 +113,16 @@ bool FarmWatch::isBeingCancelled(std::int64_t number) const {
 }
 
 void FarmWatch::readLog(const std::filesystem::path& target, std::optional<int> slice) {
-    slurm_.run([this, folder = SliceFolder::beside(target), slice](const std::stop_token&) {
+    slurm_.run([this, target, folder = SliceFolder::beside(target), slice](const std::stop_token&) {
         QString text;
         try {
             text = QString::fromStdString(farmLog(folder, slice));
         } catch (const Error& error) {
             text = QString::fromStdString(error.what());
         }
-        postTo(this, [this, text] { Q_EMIT logRead(text); });
+        postTo(this, [this, target, slice, text] {
+            Q_EMIT logRead(QString::fromStdString(target.string()), slice.value_or(-1), text);
+        });
     });
 }
 

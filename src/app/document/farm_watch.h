@@ -53,7 +53,8 @@ class FarmWatch : public QObject {
   Q_SIGNALS:
     void looked(qint64 number);                                     ///< its state may be another one
     void ended(qint64 number, Ending ending, const QString& words); ///< it is no longer watched
-    void logRead(const QString& text);
+    /// `slice` is -1 for the join.
+    void logRead(const QString& target, int slice, const QString& text);
 
   private:
     struct Watched {

@@ -21,6 +21,20 @@ QString wordFor(FarmState::Slice slice) {
     return {};
 }
 
+QString wordFor(FarmState::Join join) {
+    switch (join) {
+    case FarmState::Join::waiting:
+        return FarmParts::tr("waits");
+    case FarmState::Join::running:
+        return FarmParts::tr("runs");
+    case FarmState::Join::done:
+        return FarmParts::tr("done");
+    case FarmState::Join::failed:
+        return FarmParts::tr("failed");
+    }
+    return {};
+}
+
 } // namespace
 
 FarmParts::FarmParts(RenderController& render, const QueuedRender& job, QWidget* parent)
@@ -44,8 +58,12 @@ FarmParts::FarmParts(RenderController& render, const QueuedRender& job, QWidget*
     auto* row = new QHBoxLayout(this);
     row->addWidget(parts_);
     row->addWidget(log_, 1);
-    connect(&render_, &RenderController::changed, this, &FarmParts::showStates);
-    connect(&render_.farm(), &FarmWatch::logRead, log_, &QPlainTextEdit::setPlainText);
+    const auto ofThis = [this](qint64 number) {
+        if (number == number_) showStates();
+    };
+    connect(&render_.farm(), &FarmWatch::looked, this, ofThis);
+    connect(&render_.farm(), &FarmWatch::ended, this, ofThis);
+    connect(&render_.farm(), &FarmWatch::logRead, this, &FarmParts::showLog);
     connect(parts_, &QListWidget::currentRowChanged, this, &FarmParts::readLog);
     showStates();
     readLog();
@@ -60,16 +78,24 @@ void FarmParts::showStates() {
     for (int n = 0; n < parts; ++n)
         parts_->item(n)->setText(
             tr("Part %1: %2").arg(n).arg(wordFor(state->slices[static_cast<std::size_t>(n)])));
-    parts_->item(parts)->setText(state->join == FarmState::Join::running ? tr("Join: runs")
-                                                                         : tr("Join: waits"));
+    parts_->item(parts)->setText(tr("Join: %1").arg(wordFor(state->join)));
     if (parts_->currentRow() < 0) parts_->setCurrentRow(0);
     readLog();
 }
 
-void FarmParts::readLog() {
+int FarmParts::slice() const {
     const int row = parts_->currentRow();
-    const bool isJoin = parts_->count() == 0 || row == parts_->count() - 1;
-    render_.farm().readLog(target_, isJoin ? std::nullopt : std::optional(row));
+    return row == parts_->count() - 1 ? -1 : row;
+}
+
+void FarmParts::readLog() {
+    const int chosen = slice();
+    render_.farm().readLog(target_, chosen < 0 ? std::nullopt : std::optional(chosen));
+}
+
+void FarmParts::showLog(const QString& target, int part, const QString& text) {
+    if (target != QString::fromStdString(target_.string()) || part != slice()) return; // another window's
+    if (text != log_->toPlainText()) log_->setPlainText(text); // or what was scrolled to is lost
 }
 
 } // namespace yarngap::app

@@ -22,6 +22,9 @@ class FarmParts : public QDialog {
   private:
     void showStates();
     void readLog();
+    void showLog(const QString& target, int part, const QString& text);
+    /// The chosen part; -1 for the join.
+    [[nodiscard]] int slice() const;
 
     RenderController& render_;
     std::int64_t number_;

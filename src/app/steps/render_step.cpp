@@ -128,10 +128,15 @@ void RenderStep::connectParts() {
         suggestedFor_.clear();
         refresh();
     });
-    const auto edited = [this] {
+    // Counting the frames of all shots can wait until the hand rests.
+    constexpr int rest = 300; // ms
+    paused_.setSingleShot(true);
+    paused_.setInterval(rest);
+    connect(&paused_, &QTimer::timeout, this, [this] {
         ++edits_;
         if (scope() == RenderScope::reel || scope() == RenderScope::each) lookAtTarget();
-    };
+    });
+    const auto edited = [this] { paused_.start(); };
     connect(&workspace_.document, &Document::shotEdited, this, edited);
     connect(&workspace_.document, &Document::shotsChanged, this, edited);
     connect(where_, &QComboBox::activated, this, [this] { refresh(); });

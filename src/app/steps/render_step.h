@@ -15,6 +15,7 @@
 #include <QLineEdit>
 #include <QProgressBar>
 #include <QPushButton>
+#include <QTimer>
 
 #include <filesystem>
 #include <memory>
@@ -84,6 +85,7 @@ class RenderStep : public StepBody {
     QString told_;            // what could not be done, or was done besides rendering
     bool isTrouble_ = false;  // of that
     int edits_ = 0;           // of any shot
+    QTimer paused_;           // edits have
     BackgroundTasks looking_; // last: ends before what it tells
 };
 

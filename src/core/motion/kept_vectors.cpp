@@ -1,7 +1,7 @@
 #include "core/motion/kept_vectors.h"
 
 #include "core/error.h"
-#include "core/files/local_file.h"
+#include "core/files/forward_reader.h"
 #include "core/files/new_file.h"
 #include "core/media/media_identity.h"
 
@@ -91,36 +91,6 @@ std::vector<std::byte> headerFor(const std::string& key, int width, int height) 
     return out;
 }
 
-/// Reads a file from its start.
-class KeptReader {
-  public:
-    explicit KeptReader(const std::filesystem::path& path)
-        : file_(path, std::make_shared<ReadingThread>()) {}
-    void take(std::span<std::byte> to) {
-        if (static_cast<std::int64_t>(to.size()) > left() || file_.read(place_, to) != to.size())
-            throw Error("it is cut off");
-        place_ += static_cast<std::int64_t>(to.size());
-    }
-    std::uint64_t number(std::size_t bytes) {
-        std::array<std::byte, 8> raw{};
-        take(std::span(raw.data(), bytes));
-        std::uint64_t number = 0;
-        for (std::size_t i = 0; i < bytes; ++i)
-            number |= std::to_integer<std::uint64_t>(raw[i]) << (8 * i);
-        return number;
-    }
-    std::string text(std::size_t length) {
-        std::string text(length, '\0');
-        take(std::as_writable_bytes(std::span(text)));
-        return text;
-    }
-    [[nodiscard]] std::int64_t left() const { return file_.bytes() - place_; }
-
-  private:
-    LocalFile file_;
-    std::int64_t place_ = 0;
-};
-
 std::shared_ptr<Vectors> empty(int width, int height) {
     const std::size_t pixels = static_cast<std::size_t>(width) * static_cast<std::size_t>(height);
     auto vectors = std::make_shared<Vectors>();
@@ -132,7 +102,7 @@ std::shared_ptr<Vectors> empty(int width, int height) {
 }
 
 /// Null where the file is of something else.
-VectorsPtr readFrom(KeptReader& in, const std::string& key, int width, int height) {
+VectorsPtr readFrom(ForwardReader& in, const std::string& key, int width, int height) {
     if (in.text(magic.size()) != magic) throw Error("it does not begin like such a file");
     const std::uint64_t length = in.number(4);
     if (length > longestKey) throw Error("its key makes no sense");
@@ -167,7 +137,7 @@ VectorsPtr readFrom(KeptReader& in, const std::string& key, int width, int heigh
                 at += w;
             });
     }
-    if (in.left() != 0) throw Error("it is too long");
+    if (in.bytesLeft() != 0) throw Error("it is too long");
     return vectors;
 }
 
@@ -211,7 +181,7 @@ void writeKeptVectors(const std::filesystem::path& file, const Vectors& vectors,
 }
 
 VectorsPtr readKeptVectors(const std::filesystem::path& file, const std::string& key, int width, int height) {
-    KeptReader in(file);
+    ForwardReader in(file);
     try {
         return readFrom(in, key, width, height);
     } catch (const Error& error) {

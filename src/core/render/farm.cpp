@@ -166,11 +166,19 @@ Notes submit(const std::filesystem::path& folder, const std::string& name, const
                          scriptFor(folder, "slice.sh").string()});
     notes.array = notes.array.substr(0, notes.array.find_first_not_of("0123456789"));
     // Whatever became of the slices: the join names those that are missing.
-    notes.join = slurm({"sbatch", "--parsable", "--job-name=" + name + "-join", "--requeue",
-                        "--dependency=afterany:" + notes.array, "--output=" + (folder / "join.log").string(),
-                        "--open-mode=append", scriptFor(folder, "join.sh").string()});
-    notes.join = notes.join.substr(0, notes.join.find_first_not_of("0123456789"));
-    keepNotes(folder, notes);
+    try {
+        notes.join =
+            slurm({"sbatch", "--parsable", "--job-name=" + name + "-join", "--requeue",
+                   "--dependency=afterany:" + notes.array, "--output=" + (folder / "join.log").string(),
+                   "--open-mode=append", scriptFor(folder, "join.sh").string()});
+        notes.join = notes.join.substr(0, notes.join.find_first_not_of("0123456789"));
+        keepNotes(folder, notes);
+    } catch (const Error&) {
+        // Nobody would know of slices without notes.
+        static_cast<void>(run({"scancel", notes.array}));
+        if (!notes.join.empty()) static_cast<void>(run({"scancel", notes.join}));
+        throw;
+    }
     return notes;
 }
 

@@ -1,7 +1,7 @@
 #include "core/synthesis/frame_folder.h"
 
 #include "core/error.h"
-#include "core/files/local_file.h"
+#include "core/files/forward_reader.h"
 #include "core/files/new_file.h"
 #include "core/media/media_identity.h"
 
@@ -99,34 +99,10 @@ std::uint64_t sampleBytes(int width, int height, const PixelLayout& layout) {
     return sum;
 }
 
-/// Reads a file from its start.
-class Reader {
-  public:
-    explicit Reader(const fs::path& path)
-        : file_(path, std::make_shared<ReadingThread>()) {}
-    void take(std::span<std::byte> to) {
-        if (file_.read(place_, to) != to.size()) throw Error("it is cut off");
-        place_ += static_cast<std::int64_t>(to.size());
-    }
-    std::string text(std::size_t length) {
-        std::string text(length, '\0');
-        take(std::as_writable_bytes(std::span(text)));
-        return text;
-    }
-    [[nodiscard]] std::int64_t bytesLeft() const { return file_.bytes() - place_; }
-
-  private:
-    LocalFile file_;
-    std::int64_t place_ = 0;
-};
-
-KeyedFrame readFrom(Reader& in) {
+KeyedFrame readFrom(ForwardReader& in) {
     if (in.bytesLeft() < static_cast<std::int64_t>(magic.size()) || in.text(magic.size()) != magic)
         throw Error("it does not begin like one");
-    const std::string bytes = in.text(4);
-    std::uint32_t length = 0;
-    for (std::size_t i = 0; i < bytes.size(); ++i)
-        length |= std::uint32_t{static_cast<unsigned char>(bytes[i])} << (8 * i);
+    const std::uint64_t length = in.number(4);
     if (length > longestHeader) throw Error("its header makes no sense");
     const auto header = nlohmann::json::parse(in.text(length));
     KeyedFrame kept;
@@ -168,7 +144,7 @@ KeyedFrame readFrame(const fs::path& file) {
     const auto damaged = [&](const std::string& why) {
         return Error(file.string() + " cannot be read as a finished frame (" + why + ").");
     };
-    Reader in(file);
+    ForwardReader in(file);
     try {
         return readFrom(in);
     } catch (const nlohmann::json::exception&) {
