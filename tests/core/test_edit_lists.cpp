@@ -46,8 +46,9 @@ Image numbered(int number) {
 
 int numberIn(const Image& image) {
     int number = 0;
-    for (int bit = 0; bit < 16; ++bit)
-        if (image.row<std::uint8_t>(0, 8)[static_cast<std::size_t>(bit * 4 + 2)] > 120) number |= 1 << bit;
+    const std::span<const std::uint8_t> row = image.row<std::uint8_t>(0, 8);
+    for (std::size_t bit = 0; bit < 16; ++bit)
+        if (row[bit * 4 + 2] > 120) number |= 1 << bit;
     return number;
 }
 
@@ -63,7 +64,7 @@ class TestEditLists : public QObject {
 
     /// Frames `base` to `base` + 99, from timecode `start` on.
     fs::path film(const QString& name, int base, const std::string& start) const {
-        const fs::path file = path(name);
+        fs::path file = path(name);
         fs::create_directories(file.parent_path());
         WriterOptions options{.target = file,
                               .format = OutputFormat::ffv1Mkv,
@@ -282,10 +283,10 @@ class TestEditLists : public QObject {
     }
 
     void damagedTimelinesAreRefused() {
+        const char* oddClip = R"({"OTIO_SCHEMA": "Timeline.1", "tracks": {"children": [
+                                 {"OTIO_SCHEMA": "Track.1", "children": [{"OTIO_SCHEMA": 7}]}]}})";
         for (const char* text :
-             {"", "[]", "{\"OTIO_SCHEMA\": \"Clip.1\"}", "{\"OTIO_SCHEMA\": \"Timeline.1\"}",
-              "{\"OTIO_SCHEMA\": \"Timeline.1\", \"tracks\": {\"children\": [{\"OTIO_SCHEMA\": \"Track.1\", "
-              "\"children\": [{\"OTIO_SCHEMA\": 7}]}]}}"})
+             {"", "[]", R"({"OTIO_SCHEMA": "Clip.1"})", R"({"OTIO_SCHEMA": "Timeline.1"})", oddClip})
             QVERIFY_THROWS_EXCEPTION(Error, editFromOtio(text));
     }
 

@@ -6,6 +6,7 @@
 // Ends with 0 when it is done, and with 1 and a sentence when it could not be.
 
 #include "app/document/recovery_keeper.h"
+#include "core/error.h"
 #include "core/files/write_failure.h"
 
 #include <QCoreApplication>
@@ -39,7 +40,11 @@ int recover(int argc, char** argv, const QString& folder) {
     QTimer look;
     QObject::connect(&look, &QTimer::timeout, &program, [&] {
         for (const QString& copy : QDir(folder).entryList({QStringLiteral("*.yarngap")}, QDir::Files)) {
-            loadProject(QDir(folder).filePath(copy).toStdString()); // whole as soon as it has its name
+            try {
+                loadProject(QDir(folder).filePath(copy).toStdString()); // whole as soon as it has its name
+            } catch (const Error&) {
+                return; // the call that failed was this one; a copy that is not whole fails again and again
+            }
             result = 0;
             QCoreApplication::quit();
         }
