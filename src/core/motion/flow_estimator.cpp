@@ -7,10 +7,11 @@
 #include "core/motion/far_motion.h"
 #include "core/motion/feature_motion.h"
 #include "core/motion/guided_motion.h"
+#include "core/motion/half_floats.h"
 #include "core/motion/motion_choice.h"
 #include "core/motion/motion_trust.h"
-#include "core/motion/vector_file.h"
 #include "core/progress.h"
+#include "core/widest.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -160,13 +161,17 @@ void follow(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& there, 
         stop);
 }
 
+YARNGAP_WIDEST void roundToHalf(const float* from, int count, float* to) {
+#pragma GCC ivdep
+    for (int i = 0; i < count; ++i)
+        to[i] = roundedToHalf(from[i]);
+}
+
 VectorField toField(const cv::Mat& flow) {
     VectorField field{flow.cols, flow.rows, {}};
     field.xy.resize(static_cast<std::size_t>(flow.cols) * static_cast<std::size_t>(flow.rows) * 2);
-    tbb::parallel_for(0, flow.rows, [&](int y) {
-        const auto* from = flow.ptr<float>(y);
-        std::transform(from, from + 2 * flow.cols, field.row(y), roundedToHalf);
-    });
+    tbb::parallel_for(0, flow.rows,
+                      [&](int y) { roundToHalf(flow.ptr<float>(y), 2 * flow.cols, field.row(y)); });
     return field;
 }
 
@@ -220,8 +225,9 @@ Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn, 
                          [&] { backward = searched(pb, pa, quick, smallPatch, stop); });
     throwIfStopped(stop);
     Vectors v;
-    v.forwardTrust = trustOf(forward, backward, la, lb);
-    v.backwardTrust = trustOf(backward, forward, lb, la);
+    TrustBothWays trust = trustOf(forward, backward, la, lb);
+    v.forwardTrust = std::move(trust.forward);
+    v.backwardTrust = std::move(trust.backward);
     const cv::Scalar scale(static_cast<double>(whole.width) / la.cols,
                            static_cast<double>(whole.height) / la.rows);
     for (cv::Mat* flow : {&forward, &backward})
@@ -287,9 +293,9 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     }
     if (!options.guide.empty()) follow(ca, cb, forward, backward, whole, options, stop);
     Vectors v;
-    v.forwardTrust = trustOf(forward, backward, la, lb);
-    throwIfStopped(stop);
-    v.backwardTrust = trustOf(backward, forward, lb, la);
+    TrustBothWays trust = trustOf(forward, backward, la, lb);
+    v.forwardTrust = std::move(trust.forward);
+    v.backwardTrust = std::move(trust.backward);
     throwIfStopped(stop);
     if (halved) {
         for (cv::Mat* flow : {&forward, &backward})

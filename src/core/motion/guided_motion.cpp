@@ -292,6 +292,7 @@ void followGuide(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& th
     if (ahead.empty()) return;
     const cv::Mat thereBefore = there;
     const cv::Mat backBefore = back;
+    const TrustBothWays trust = trustOf(thereBefore, backBefore, a.luma, b.luma);
     for (const bool isAhead : {true, false}) {
         const std::vector<GuidePair> own = isAhead ? ahead : turnedRound(ahead);
         cv::Mat& flow = isAhead ? there : back;
@@ -307,8 +308,7 @@ void followGuide(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& th
                 each[i] = alignedTo(from, to, each[i], std::span(own).subspan(i, 1));
             told.push_back(fieldOfNearest(own, each, size));
         }
-        const cv::Mat favour = favourOf(
-            own, trustOf(isAhead ? thereBefore : backBefore, isAhead ? backBefore : thereBefore, from, to));
+        const cv::Mat favour = favourOf(own, isAhead ? trust.forward : trust.backward);
         std::vector<Candidate> candidates{{flow, 0, {}}};
         for (const cv::Mat& one : told) {
             throwIfStopped(stop);

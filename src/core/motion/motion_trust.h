@@ -7,8 +7,12 @@
 
 namespace yarngap {
 
-/// Trust of the vectors `own` (CV_32FC2), which lead from picture `from` to picture `to` (CV_8U); `back` are
-/// those that lead back. See estimateFlow.
-TrustField trustOf(const cv::Mat& own, const cv::Mat& back, const cv::Mat& from, const cv::Mat& to);
+struct TrustBothWays {
+    TrustField forward, backward;
+};
+
+/// Trust of the vectors `forward` (CV_32FC2), which lead from picture `a` to picture `b` (CV_8U), and of
+/// `backward`, which lead back. See estimateFlow.
+TrustBothWays trustOf(const cv::Mat& forward, const cv::Mat& backward, const cv::Mat& a, const cv::Mat& b);
 
 } // namespace yarngap

@@ -1,6 +1,7 @@
 #include "core/motion/variational_refinement.h"
 
 #include "core/progress.h"
+#include "core/widest.h"
 
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
@@ -9,15 +10,6 @@
 #include <array>
 #include <cmath>
 #include <vector>
-
-// Twice as wide where the processor can; no fused operations, so that every processor gives the same.
-// Sanitizers do not like functions that are chosen before they are set up.
-#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(__SANITIZE_ADDRESS__) &&     \
-    !defined(__SANITIZE_THREAD__)
-#define YARNGAP_WIDEST [[gnu::target_clones("avx2", "default")]]
-#else
-#define YARNGAP_WIDEST
-#endif
 
 namespace yarngap {
 
@@ -282,18 +274,21 @@ class Refinement {
             const float ixz = slope * (z[x + 1] - z[x - 1]);
             const float iyz = slope * (zBelow[x] - zUp[x]);
 
-            const float length = 1 / (ix * ix + iy * iy + zeta * zeta);
+            // Divided by squared lengths of derivatives; roots and divisions, which take longest, are put
+            // together.
+            const float squares = ix * ix + iy * iy + zeta * zeta;
             const float left = z[x] + ix * du[x] + iy * dv[x];
-            const float wz = delta * length / std::sqrt(left * left * length + epsilon * epsilon);
+            const float wz = delta / std::sqrt(squares * (left * left + epsilon * epsilon * squares));
 
-            const float lengthX = 1 / (ixx * ixx + ixy * ixy + zeta * zeta);
-            const float lengthY = 1 / (ixy * ixy + iyy * iyy + zeta * zeta);
+            const float squaresX = ixx * ixx + ixy * ixy + zeta * zeta;
+            const float squaresY = ixy * ixy + iyy * iyy + zeta * zeta;
             const float leftX = ixz + ixx * du[x] + ixy * dv[x];
             const float leftY = iyz + ixy * du[x] + iyy * dv[x];
-            const float wg =
-                gamma / std::sqrt(leftX * leftX * lengthX + leftY * leftY * lengthY + epsilon * epsilon);
-            const float wx = wg * lengthX;
-            const float wy = wg * lengthY;
+            const float both = squaresX * squaresY;
+            const float wg = gamma / std::sqrt(both * (leftX * leftX * squaresY + leftY * leftY * squaresX +
+                                                       epsilon * epsilon * both));
+            const float wx = wg * squaresY;
+            const float wy = wg * squaresX;
 
             a11[x] = wz * ix * ix + wx * ixx * ixx + wy * ixy * ixy + zeta * zeta;
             a12[x] = wz * ix * iy + wx * ixx * ixy + wy * ixy * iyy;
@@ -319,8 +314,11 @@ class Refinement {
 #pragma GCC ivdep
         for (int x = 0; x < width_; ++x) {
             const float all = right[x] + down[x] + s[x - 1] + sUp[x];
-            a11[x] = 1 / (a11[x] + all);
-            a22[x] = 1 / (a22[x] + all);
+            const float a = a11[x] + all;
+            const float b = a22[x] + all;
+            const float inverse = 1 / (a * b);
+            a11[x] = b * inverse;
+            a22[x] = a * inverse;
             b1[x] += right[x] * (u[x + 1] - u[x]) - s[x - 1] * (u[x] - u[x - 1]) +
                      down[x] * (uBelow[x] - u[x]) - sUp[x] * (u[x] - uUp[x]);
             b2[x] += right[x] * (v[x + 1] - v[x]) - s[x - 1] * (v[x] - v[x - 1]) +

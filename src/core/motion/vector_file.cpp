@@ -79,16 +79,6 @@ void refuseManyChannels(const PictureFile& picture, const std::filesystem::path&
 
 } // namespace
 
-float roundedToHalf(float value) {
-    constexpr float smallest = 6.103515625e-5F;
-    constexpr float largest = 65504.0F;
-    if (!(std::abs(value) >= smallest)) return 0;
-    if (std::abs(value) > largest) return std::copysign(largest, value);
-    auto bits = std::bit_cast<std::uint32_t>(value);
-    bits += 0x0fffU + ((bits >> 13U) & 1U);
-    return std::min(largest, std::max(-largest, std::bit_cast<float>(bits & ~0x1fffU)));
-}
-
 void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key) {
     const int w = vectors.forward.width;
     const int h = vectors.forward.height;

@@ -31,7 +31,4 @@ struct KeyedVectors {
 /// where those are given.
 KeyedVectors readVectors(const std::filesystem::path& file, int width = 0, int height = 0);
 
-/// Rounds to what a half float holds (11 significant bits), halves to even; values below 2^-14 become 0.
-float roundedToHalf(float value);
-
 } // namespace yarngap

@@ -9,7 +9,7 @@ namespace {
 
 /// Raised whenever estimateFlow() begins to give other vectors for the same input, so that old ones on disk
 /// are not taken for new.
-constexpr int generation = 5;
+constexpr int generation = 6;
 
 std::string keyOfGap(const FramePair& pair, const FlowOptions& options) {
     return std::to_string(generation) + ':' + pair.identity + ':' + keyOf(options);
@@ -66,11 +66,11 @@ bool VectorStore::hasContinued(const FramePair& pair, const FlowOptions& options
 }
 
 template <typename Make>
-VectorsPtr VectorStore::once(const std::string& key, Make make, const std::stop_token& stop) {
+VectorsPtr VectorStore::once(Cache& cache, const std::string& key, Make make, const std::stop_token& stop) {
     {
         std::unique_lock lock(mutex_);
         while (true) {
-            if (auto hit = cache_.find(key)) return *hit;
+            if (auto hit = cache.find(key)) return *hit;
             if (!underWay_.contains(key)) break;
             if (!finished_.wait(lock, stop, [&] { return !underWay_.contains(key); })) throw Cancelled();
         }
@@ -87,7 +87,7 @@ VectorsPtr VectorStore::once(const std::string& key, Make make, const std::stop_
         }
     } const leave{*this, key};
     VectorsPtr made = make();
-    cache_.insert(key, made, made->byteCount());
+    cache.insert(key, made, made->byteCount());
     return made;
 }
 
@@ -104,7 +104,7 @@ VectorsPtr VectorStore::vectors(const FramePair& pair, const Image& frameA, cons
         if (onDisk) folder_->keep(key, made);
         return made;
     };
-    return once(key, make, stop);
+    return once(cache_, key, make, stop);
 }
 
 VectorsPtr VectorStore::continued(const FramePair& pair, const Image& frameA, const Image& frameB,
@@ -116,16 +116,17 @@ VectorsPtr VectorStore::continued(const FramePair& pair, const Image& frameA, co
         return std::make_shared<Vectors>(
             continueMotion(*own(), frameA, frameB, beside, options.analyseOn, stop));
     };
-    return once(keyOfContinued(pair, options, beside.before.identity, beside.after.identity), make, stop);
+    return once(cache_, keyOfContinued(pair, options, beside.before.identity, beside.after.identity), make,
+                stop);
 }
 
 VectorsPtr VectorStore::coarse(const FramePair& pair, const Image& frameA, const Image& frameB,
                                AnalyseOn analyseOn, const std::stop_token& stop) {
-    const std::string key = pair.identity + ':' + std::string(name(analyseOn));
-    if (auto hit = coarse_.find(key)) return *hit;
-    auto made = std::make_shared<const Vectors>(estimateCoarseFlow(frameA, frameB, analyseOn, stop));
-    coarse_.insert(key, made, made->byteCount());
-    return made;
+    const std::string key = "coarse:" + pair.identity + ':' + std::string(name(analyseOn));
+    return once(
+        coarse_, key,
+        [&] { return std::make_shared<const Vectors>(estimateCoarseFlow(frameA, frameB, analyseOn, stop)); },
+        stop);
 }
 
 } // namespace yarngap

@@ -85,15 +85,16 @@ class VectorStore {
     [[nodiscard]] std::int64_t estimations() const { return estimations_; }
 
   private:
-    LruCache<std::string, VectorsPtr> cache_;
+    using Cache = LruCache<std::string, VectorsPtr>;
+    Cache cache_;
     static constexpr std::size_t coarseBytes = std::size_t{64} << 20;
-    LruCache<std::string, VectorsPtr> coarse_{coarseBytes};
+    Cache coarse_{coarseBytes};
     /// The file that holds the vectors of a gap; empty where there is none.
     [[nodiscard]] std::filesystem::path fileOf(std::int64_t a, std::int64_t b) const;
     [[nodiscard]] VectorsPtr given(std::int64_t a, std::int64_t b, const Image& frame) const;
     /// What is kept under `key`, else what `make` gives, which is kept; two threads share one making.
     template <typename Make>
-    VectorsPtr once(const std::string& key, Make make, const std::stop_token& stop);
+    VectorsPtr once(Cache& cache, const std::string& key, Make make, const std::stop_token& stop);
 
     std::shared_ptr<VectorFolder> folder_;
     std::filesystem::path files_;

@@ -10,7 +10,8 @@
 
 namespace yarngap {
 
-/// Bounded queue for one producer and one consumer. Waiting ends at once when the stop token asks for it.
+/// Bounded queue for one producer; several consumers share it. Waiting ends at once when the stop token asks
+/// for it.
 template <typename T>
 class Channel {
   public:

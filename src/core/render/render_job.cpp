@@ -4,6 +4,8 @@
 #include "core/error.h"
 #include "core/media/frame_decoder.h"
 #include "core/render/channel.h"
+#include "core/render/in_order.h"
+#include "core/render/lanes.h"
 #include "core/render/render_output.h"
 
 #include <algorithm>
@@ -11,7 +13,9 @@
 #include <chrono>
 #include <exception>
 #include <map>
+#include <optional>
 #include <thread>
+#include <tuple>
 
 namespace yarngap {
 
@@ -30,16 +34,42 @@ struct Item {
     FrameTally kind = FrameTally::original;
 };
 
-constexpr std::size_t queueLength = 3;
+/// Output frames that follow each other, of one gap at most.
+struct Group {
+    std::size_t number = 0;
+    std::vector<Item> items;
+};
 
-/// Frames that may wait with their vectors: a large picture's take much memory.
-std::size_t gapsWaiting(const MediaFacts& facts) {
-    constexpr std::size_t most = std::size_t{200} << 20; // bytes
-    constexpr std::size_t perPixel = 18;                 // of Vectors
-    const std::size_t gap =
-        perPixel * static_cast<std::size_t>(facts.width) * static_cast<std::size_t>(facts.height);
-    return std::clamp<std::size_t>(most / std::max<std::size_t>(1, gap), 1, queueLength);
-}
+/// How many may be in hand at once. Waiting ends at once when the stop token asks for it.
+class Permits {
+  public:
+    explicit Permits(std::size_t count)
+        : left_(count) {}
+
+    /// Calls `work` while holding one. Throws Cancelled.
+    template <typename Work>
+    void with(const std::stop_token& stop, Work work) {
+        {
+            std::unique_lock lock(mutex_);
+            if (!given_.wait(lock, stop, [this] { return left_ > 0; })) throw Cancelled();
+            --left_;
+        }
+        struct GiveBack {
+            Permits& permits;
+            ~GiveBack() {
+                const std::scoped_lock lock(permits.mutex_);
+                ++permits.left_;
+                permits.given_.notify_one();
+            }
+        } const giveBack{*this};
+        work();
+    }
+
+  private:
+    std::mutex mutex_;
+    std::condition_variable_any given_;
+    std::size_t left_;
+};
 
 void refuseUnlike(const std::vector<RenderPart>& parts) {
     if (parts.empty()) throw Error("There is nothing to render. Add a shot first.");
@@ -74,7 +104,10 @@ class RenderJob::Pipeline {
     Pipeline(std::vector<RenderPart> parts, RenderOptions options)
         : parts_(std::move(parts))
         , options_(std::move(options))
-        , toSynthesise_(parts_.empty() ? 1 : gapsWaiting(parts_.front().frames->facts())) {}
+        , lanes_(parts_.empty() ? Lanes() : lanesFor(parts_.front().frames->facts()))
+        , toMake_(lanes_.count)
+        , toWrite_(lanes_.count + 1)
+        , estimating_(lanes_.estimating) {}
 
     RenderReport run(const OnProgress& onProgress, const std::stop_token& stop) {
         throwIfStopped(stop);
@@ -90,8 +123,9 @@ class RenderJob::Pipeline {
         const std::stop_callback forward(stop, [this] { stopSource_.request_stop(); });
 
         startStage([this](const std::stop_token& s) { readStage(s); });
-        startStage([this](const std::stop_token& s) { estimateStage(s); });
-        startStage([this](const std::stop_token& s) { synthesiseStage(s); });
+        lanesLeft_ = lanes_.count;
+        for (std::size_t lane = 0; lane < lanes_.count; ++lane)
+            startStage([this](const std::stop_token& s) { makeStage(s); });
         startStage(
             [this](const std::stop_token& s) {
                 const std::unique_ptr<RenderOutput> output =
@@ -232,46 +266,80 @@ class RenderJob::Pipeline {
             report_.resumed += count;
     }
 
+    /// Which gap a frame is made in; none for those that are only shown.
+    using Gap = std::tuple<std::size_t, std::int64_t, std::int64_t>;
+    [[nodiscard]] std::optional<Gap> gapOf(std::size_t part, std::int64_t n) const {
+        const PlanRow& row = wanted_[part].frames->row(n);
+        if (row.kind != FrameKind::flow) return std::nullopt;
+        return Gap{part, row.first, row.last};
+    }
+
     void readStage(const std::stop_token& stop) {
+        Group group;
+        std::optional<Gap> gap;
+        const auto pass = [&] {
+            const std::size_t next = group.number + 1;
+            const bool passed = group.items.empty() || toMake_.push(std::exchange(group, {}), stop);
+            group.number = next;
+            gap.reset();
+            return passed;
+        };
         for (std::size_t part = 0; part < wanted_.size(); ++part)
             for (std::int64_t n = wanted_[part].first; n < wanted_[part].end(); ++n) {
-                const auto start = Clock::now();
-                const OutputFrames& frames = *wanted_[part].frames;
-                Item item;
-                if (auto kept = frames.kept(n)) {
-                    item.made = std::move(*kept);
-                    ++report_.finished;
-                } else {
-                    item.making = frames.begin(n);
-                    item.making->read(stop);
-                }
-                item.kind = kindOf(part, n);
-                report_.readSeconds += since(start);
-                if (!toEstimate_.push(std::move(item), stop)) return;
+                const std::optional<Gap> own = gapOf(part, n);
+                const bool isOther = own && gap && *own != *gap;
+                if ((isOther || group.items.size() >= lanes_.framesAtOnce) && !pass()) return;
+                if (own) gap = own;
+                group.items.push_back(itemOf(part, n, stop));
             }
-        toEstimate_.close();
+        if (pass()) toMake_.close();
     }
 
-    void estimateStage(const std::stop_token& stop) {
-        while (auto item = toEstimate_.pop(stop)) {
-            const auto start = Clock::now();
-            if (item->making) item->making->estimate(stop);
-            report_.estimateSeconds += since(start);
-            if (!toSynthesise_.push(std::move(*item), stop)) return;
+    [[nodiscard]] Item itemOf(std::size_t part, std::int64_t n, const std::stop_token& stop) {
+        const auto start = Clock::now();
+        const OutputFrames& frames = *wanted_[part].frames;
+        Item item;
+        if (auto kept = frames.kept(n)) {
+            item.made = std::move(*kept);
+            ++report_.finished;
+        } else {
+            item.making = frames.begin(n);
+            item.making->read(stop);
         }
-        toSynthesise_.close();
+        item.kind = kindOf(part, n);
+        report_.readSeconds += since(start);
+        return item;
     }
 
-    void synthesiseStage(const std::stop_token& stop) {
-        while (auto item = toSynthesise_.pop(stop)) {
-            const auto start = Clock::now();
-            if (item->making) item->made = item->making->finish(stop);
-            item->making.reset();
-            report_.edgeScale = std::max(report_.edgeScale, item->made.edgeScale);
-            report_.synthesiseSeconds += since(start);
-            if (!toWrite_.push(std::move(*item), stop)) return;
+    /// One lane: the frames of a group, their motion first.
+    void makeStage(const std::stop_token& stop) {
+        while (auto group = toMake_.pop(stop)) {
+            for (Item& item : group->items)
+                make(item, stop);
+            if (!toWrite_.push(group->number, std::move(group->items), stop)) return;
         }
-        toWrite_.close();
+        const std::scoped_lock lock(mutex_);
+        if (--lanesLeft_ == 0) toWrite_.close();
+    }
+
+    void make(Item& item, const std::stop_token& stop) {
+        double estimating = 0;
+        double synthesising = 0;
+        if (item.making) {
+            estimating_.with(stop, [&] {
+                const auto start = Clock::now();
+                item.making->estimate(stop);
+                estimating = since(start);
+            });
+            const auto start = Clock::now();
+            item.made = item.making->finish(stop);
+            item.making.reset();
+            synthesising = since(start);
+        }
+        const std::scoped_lock lock(mutex_);
+        report_.edgeScale = std::max(report_.edgeScale, item.made.edgeScale);
+        report_.estimateSeconds += estimating;
+        report_.synthesiseSeconds += synthesising;
     }
 
     void writeStage(RenderOutput& output, const std::stop_token& stop) {
@@ -279,20 +347,22 @@ class RenderJob::Pipeline {
         RenderProgress progress;
         progress.total = framesOf(wanted_);
         FrameTallies made{};
-        while (auto item = toWrite_.pop(stop)) {
-            throwIfStopped(stop);
-            const auto start = Clock::now();
-            output.write(*item->made.image, {item->kind, item->made.edgeScale}, stop);
-            ++made.at(static_cast<std::size_t>(item->kind));
-            report_.writeSeconds += since(start);
-            ++progress.done;
-            progress.bytes = output.bytes();
-            const double elapsed = since(begin);
-            if (progress.done >= 3 && elapsed > 0.3)
-                progress.secondsLeft = elapsed / static_cast<double>(progress.done) *
-                                       static_cast<double>(progress.total - progress.done);
-            if (onProgress_) onProgress_(progress);
-        }
+        while (auto items = toWrite_.pop(stop))
+            for (Item& item : *items) {
+                throwIfStopped(stop);
+                const auto start = Clock::now();
+                output.write(*item.made.image, {item.kind, item.made.edgeScale}, stop);
+                item.made.image.reset();
+                ++made.at(static_cast<std::size_t>(item.kind));
+                report_.writeSeconds += since(start);
+                ++progress.done;
+                progress.bytes = output.bytes();
+                const double elapsed = since(begin);
+                if (progress.done >= 3 && elapsed > 0.3)
+                    progress.secondsLeft = elapsed / static_cast<double>(progress.done) *
+                                           static_cast<double>(progress.total - progress.done);
+                if (onProgress_) onProgress_(progress);
+            }
         throwIfStopped(stop);
         const auto start = Clock::now();
         progress.joining = true;
@@ -319,16 +389,18 @@ class RenderJob::Pipeline {
     RenderOptions options_;
     OnProgress onProgress_;
     std::unique_ptr<RenderOutput> output_;
-    Channel<Item> toEstimate_{queueLength};
-    Channel<Item> toSynthesise_;
-    Channel<Item> toWrite_{queueLength};
+    Lanes lanes_;
+    Channel<Group> toMake_;
+    InOrder<std::vector<Item>> toWrite_;
+    Permits estimating_;
+    std::size_t lanesLeft_ = 0; ///< guarded by mutex_
     std::stop_source stopSource_;
     std::mutex mutex_;
     std::condition_variable writeEnded_;
     bool writerGone_ = false;
     bool complete_ = false; // written by the writing thread before writerGone_
     std::exception_ptr failure_;
-    RenderReport report_;                                        // each stage writes its own fields
+    RenderReport report_; // each stage writes its own fields; those that lanes write are guarded by mutex_
     std::vector<std::map<std::int64_t, FrameTrouble>> troubles_; // of each part, by source frame
     std::vector<std::jthread> threads_;                          // last: joined before anything they use goes
 };

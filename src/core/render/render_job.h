@@ -38,7 +38,7 @@ struct RenderReport {
     double edgeScale =
         1;              ///< scale about the middle that hides edges which no source frame has, of all frames
     double seconds = 0; ///< wall clock
-    double readSeconds = 0; ///< busy time of each stage; they overlap
+    double readSeconds = 0; ///< busy time of each stage, of all its threads; they overlap
     double estimateSeconds = 0;
     double synthesiseSeconds = 0;
     double writeSeconds = 0;
@@ -46,8 +46,9 @@ struct RenderReport {
     std::vector<std::string> notes; ///< what differs from the ideal, a sentence each
 };
 
-/// One render: reading, estimating, synthesising and writing side by side, each on its own thread, with
-/// short queues between them.
+/// One render: reading, making and writing side by side, each on threads of its own, with short queues
+/// between them. Several gaps are made at once, each on one thread (see lanesFor), and their frames written
+/// in order.
 ///
 /// Stopping returns from `run` within 100 ms even in the middle of a long estimation, with nothing left on
 /// disk; the thread that was in it is joined by the destructor.

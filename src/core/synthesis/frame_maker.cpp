@@ -26,8 +26,8 @@ Guide halved(Guide guide) {
     return guide;
 }
 
-FrameContextPtr contextOf(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
-                          std::vector<InBetweens> settings, const Matte& matte) {
+FrameContext contextOf(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
+                       std::vector<InBetweens> settings, const Matte& matte) {
     FrameContext context{.source = std::move(source),
                          .vectors = std::move(vectors),
                          .remakes = std::make_shared<RemakeErrors>(),
@@ -38,18 +38,27 @@ FrameContextPtr contextOf(std::shared_ptr<ShotFrames> source, std::shared_ptr<Ve
         context.matte = std::make_shared<MatteFrames>(
             matte, context.source->facts().width, context.source->facts().height,
             [source = context.source](std::int64_t n) { return source->numberBeforeCleanup(n); });
-    return std::make_shared<const FrameContext>(std::move(context));
+    return context;
 }
 
 } // namespace
 
-FrameMaker::FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
-                       const std::vector<GapSettings>& settings, const Matte& matte)
-    : context_(contextOf(std::move(source), std::move(vectors), inBetweensOf(settings), matte)) {}
+void FrameMaker::use(const FrameContext& context) {
+    context_ = std::make_shared<const FrameContext>(context);
+    FrameContext unjudged = context;
+    unjudged.judges = false;
+    unjudged_ = std::make_shared<const FrameContext>(std::move(unjudged));
+}
 
 FrameMaker::FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
-                       const InBetweens& settings, const Matte& matte)
-    : context_(contextOf(std::move(source), std::move(vectors), {settings}, matte)) {}
+                       const std::vector<GapSettings>& settings, const Matte& matte) {
+    use(contextOf(std::move(source), std::move(vectors), inBetweensOf(settings), matte));
+}
+
+FrameMaker::FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
+                       const InBetweens& settings, const Matte& matte) {
+    use(contextOf(std::move(source), std::move(vectors), {settings}, matte));
+}
 
 FrameMaker FrameMaker::forDraft() const {
     FrameContext quick = *context_;
@@ -64,23 +73,23 @@ FrameMaker FrameMaker::forDraft() const {
             if (settings.guide) *settings.guide = halved(*std::move(settings.guide));
     }
     FrameMaker maker = *this;
-    maker.context_ = std::make_shared<const FrameContext>(std::move(quick));
+    maker.use(quick);
     return maker;
 }
 
 void FrameMaker::shareRemakes(std::shared_ptr<RemakeErrors> errors) {
     FrameContext sharing = *context_;
     sharing.remakes = std::move(errors);
-    context_ = std::make_shared<const FrameContext>(std::move(sharing));
+    use(sharing);
 }
 
 std::unique_ptr<FrameInMaking> FrameMaker::begin(const PlanRow& row) const {
-    return kindMakerOf(row).begin(context_, row);
+    return kindMakerOf(row).begin(unjudged_, row);
 }
 
 MadeFrame FrameMaker::make(const PlanRow& row, const std::stop_token& stop) const {
     if (auto kept = finished(row)) return *kept;
-    const auto frame = begin(row);
+    const auto frame = kindMakerOf(row).begin(context_, row);
     frame->read(stop);
     frame->estimate(stop);
     MadeFrame made = frame->finish(stop);

@@ -30,7 +30,8 @@ class FrameMaker {
     FrameMaker(std::shared_ptr<ShotFrames> source, std::shared_ptr<VectorStore> vectors,
                const InBetweens& settings, const Matte& matte = {});
 
-    /// The frame of a row, to be made stage by stage.
+    /// The frame of a row, to be made stage by stage, as a render needs it: no remakes of source frames go
+    /// into its doubt.
     [[nodiscard]] std::unique_ptr<FrameInMaking> begin(const PlanRow& row) const;
     /// All stages, unless the frame is finished already.
     [[nodiscard]] MadeFrame make(const PlanRow& row, const std::stop_token& stop = {}) const;
@@ -77,7 +78,10 @@ class FrameMaker {
         return context_->settingsOf(row).flow.quality == FlowQuality::draft;
     }
 
+    void use(const FrameContext& context);
+
     FrameContextPtr context_;
+    FrameContextPtr unjudged_;              ///< the same without remakes
     std::shared_ptr<FrameFolder> finished_; ///< null: nothing is kept
 };
 

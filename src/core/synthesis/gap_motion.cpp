@@ -87,7 +87,7 @@ LayerVectors GapMotion::vectors(const GapPictures& gap, const std::stop_token& s
                                      : context_.vectors->vectors(pair, gap.a, gap.b, flow, stop);
     if (bends(row)) made.beside.motion = {beside.before.vectors, beside.after.vectors};
     if (row.shake && settings_.synthesis.bendPaths) made.beside.shake = scaled(*row.shake, context_.scale);
-    if (looksBeside()) made.beside.remakeError = remakeErrorOf(gap, stop);
+    if (looksBeside() && context_.judges) made.beside.remakeError = remakeErrorOf(gap, stop);
     return made;
 }
 
