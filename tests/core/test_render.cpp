@@ -12,8 +12,10 @@
 #include <QTest>
 
 #include <algorithm>
-
 #include <thread>
+#include <utility>
+
+#include <sched.h>
 
 using namespace yarngap;
 using namespace yarngap::test;
@@ -67,6 +69,29 @@ class TestRender : public QObject {
         QCOMPARE(report.frames, 12);
         QCOMPARE(report.originals, 12);
         QVERIFY(linearFrames(target, format) == linearFrames(clip, format)); // by another decoder than ours
+    }
+
+    void theNumberOfCoresChangesNothing() {
+        const QString clip = clips_.moving(QStringLiteral("cores.mkv"), 9, ffv1, QStringLiteral("160x96"));
+        const auto rendered = [&](const QString& name) {
+            const Setting s = setting(clip, Rational(2, 5));
+            const QString target = clips_.path(name);
+            const RenderReport report =
+                RenderJob(s.part(Method::flow), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(25, 1)})
+                    .run();
+            return std::pair(report.flows, linearFrames(target, QStringLiteral("yuv420p")));
+        };
+        const auto onAll = rendered(QStringLiteral("all.mkv"));
+        cpu_set_t before;
+        QCOMPARE(sched_getaffinity(0, sizeof before, &before), 0);
+        cpu_set_t one;
+        CPU_ZERO(&one);
+        CPU_SET(sched_getcpu(), &one);
+        QCOMPARE(sched_setaffinity(0, sizeof one, &one), 0);
+        const auto onOne = rendered(QStringLiteral("one.mkv"));
+        QCOMPARE(sched_setaffinity(0, sizeof before, &before), 0);
+        QVERIFY(onAll.first > 8 && onAll.first == onOne.first);
+        QVERIFY(!onAll.second.isEmpty() && onAll.second == onOne.second);
     }
 
     void aReelIsItsShotsInOrderWithNothingAcrossTheCut() {

@@ -88,9 +88,12 @@ cv::Mat analysisPicture(const Image& image, AnalyseOn on) {
 
 ColouredPicture colouredPicture(const Image& image, AnalyseOn on) {
     if (image.layout().isFloat()) return colouredPicture(encodeLight(image, LightCurve::analysis), on);
-    ColouredPicture out{analysisPicture(image, on), {}};
-    if (image.layout().model != ColourModel::grey && on != AnalyseOn::edges) out.colour = colour8(image);
-    return out;
+    return {analysisPicture(image, on), analysisColour(image, on)};
+}
+
+cv::Mat analysisColour(const Image& image, AnalyseOn on) {
+    if (image.layout().model == ColourModel::grey || on == AnalyseOn::edges) return {};
+    return image.layout().isFloat() ? colour8(encodeLight(image, LightCurve::analysis)) : colour8(image);
 }
 
 std::array<cv::Mat, 2> contrastedByColour(const ColouredPicture& a, const ColouredPicture& b) {

@@ -32,6 +32,8 @@ struct ColouredPicture {
 /// `luma` as analysisPicture has it. Colour is planes U and V of YUV, (B − G) / 2 and (R − G) / 2 of RGB.
 /// None of grey, and none where `on` is edges: it changes with the light, as brightness does.
 ColouredPicture colouredPicture(const Image& image, AnalyseOn on);
+/// Its colour alone.
+cv::Mat analysisColour(const Image& image, AnalyseOn on);
 
 /// Luma of both pictures with the colour that tells most of their parts from each other added, CV_8U: what is
 /// as bright as what is behind it has outlines here. The colour is the one along the principal axis of the

@@ -47,9 +47,10 @@ cv::Mat scaledMotion(const cv::Mat& flow, const cv::Size& size);
 /// Kroeger, Timofte, Dai, Van Gool: Fast Optical Flow using Dense Inverse Search (2016). At each size, from
 /// coarse to fine: patches look for their least squared difference, free of a change of brightness, by short
 /// Gauss-Newton steps with the Hessian of the patch in `from` (inverse search), starting from the best of the
-/// motion found at the coarser size and those of the patches beside (two passes, there and back); pixels take
-/// the mean of the patches over them, weighed by 1 / max(1, difference); then the whole is refined (see
-/// refineMotion). The same on any number of cores.
+/// motion found at the coarser size and those of the patches beside (two passes, there and back; in the
+/// second only what takes another's motion goes on from there); pixels take the mean of the patches over
+/// them, weighed by 1 / max(1, difference); then the whole is refined (see refineMotion). The same on any
+/// number of cores.
 ///
 /// Looks at `stop` after every row of patches or pixels. Throws Cancelled.
 cv::Mat denseSearch(const SearchPicture& from, const SearchPicture& to, const SearchOptions& options,

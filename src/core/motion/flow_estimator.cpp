@@ -30,6 +30,8 @@ namespace {
 
 constexpr int smallestSide = 16;
 
+constexpr int looseStiffness = 50; // above it, the camera's motion is offered to every pixel
+
 constexpr int smallPatch = SearchOptions::smallPatch;
 /// Larger patches see through repeated texture and grain; what they lose at outlines the choice gives back.
 constexpr int largePatch = SearchOptions::largePatch;
@@ -132,7 +134,7 @@ cv::Mat refined(const Sought& from, const Sought& to, const cv::Mat& found, cons
     if (from.contrasted && to.contrasted)
         candidates.push_back({searched(*from.contrasted, *to.contrasted, options, smallPatch, stop), -0.5F});
     throwIfStopped(stop);
-    constexpr int loose = 50;
+    constexpr int loose = looseStiffness;
     if (options.stiffness > loose) {
         constexpr float most = 6;
         const float favour = most * static_cast<float>(options.stiffness - loose) /
@@ -243,12 +245,8 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     ColouredPicture ca;
     ColouredPicture cb;
     const bool quick = options.quality == FlowQuality::draft;
-    const bool inColour = !quick && !isLarge(a); // of a large picture it would take too much memory
-    const auto read = [&](const Image& image) {
-        return !inColour ? ColouredPicture{analysisPicture(image, options.analyseOn), {}}
-                         : colouredPicture(image, options.analyseOn);
-    };
-    tbb::parallel_invoke([&] { ca = read(a); }, [&] { cb = read(b); });
+    tbb::parallel_invoke([&] { ca.luma = analysisPicture(a, options.analyseOn); },
+                         [&] { cb.luma = analysisPicture(b, options.analyseOn); });
     cv::Mat& la = ca.luma;
     cv::Mat& lb = cb.luma;
     // A quick look at a large picture is taken at half its size.
@@ -275,6 +273,11 @@ Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
     if (looksFar) followFeatures(la, lb, forward, backward, options, stop);
     {
         const FarMotions far = looksFar ? farMotions(la, lb, forward, backward, stop) : FarMotions{};
+        const bool choosesHere = !far.there.empty() || options.quality == FlowQuality::thorough ||
+                                 options.stiffness > looseStiffness || !options.guide.empty();
+        if (!quick && choosesHere && !isLarge(a)) // of a large picture colour would take too much memory
+            tbb::parallel_invoke([&] { ca.colour = analysisColour(a, options.analyseOn); },
+                                 [&] { cb.colour = analysisColour(b, options.analyseOn); });
         std::array<std::optional<SearchPicture>, 2> contrasted;
         if (options.quality == FlowQuality::thorough) {
             const std::array<cv::Mat, 2> pictures = contrastedByColour(ca, cb);

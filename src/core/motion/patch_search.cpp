@@ -161,9 +161,11 @@ class PatchSearch {
             PatchState* here = states_.data() + std::ptrdiff_t{columns_} * row;
             for (int column = columns_ - 1; column >= 0; --column) {
                 const Spot spot = spotOf(row, column);
-                if (column + 1 < columns_) offer(spot, here[column + 1], here[column]);
-                if (row + 1 < end) offer(spot, here[column + columns_], here[column]);
-                descend(spot, line[column], here[column]);
+                bool isOther = false;
+                if (column + 1 < columns_) isOther |= offer(spot, here[column + 1], here[column]);
+                if (row + 1 < end) isOther |= offer(spot, here[column + columns_], here[column]);
+                // Further steps from where the first pass ended gain nothing.
+                if (isOther) descend(spot, line[column], here[column]);
             }
         }
     }
@@ -282,14 +284,15 @@ class PatchSearch {
         return {sumOf(ss) - all * all / pixels, sumOf(sx) - all * t.meanX, sumOf(sy) - all * t.meanY};
     }
 
-    /// Takes the motion of another patch where it fits better.
-    YARNGAP_IN_PLACE void offer(const Spot& spot, const PatchState& other, PatchState& own) const {
-        if (other.x == own.x && other.y == own.y) return;
+    /// Takes the motion of another patch where it fits better; whether it does.
+    YARNGAP_IN_PLACE bool offer(const Spot& spot, const PatchState& other, PatchState& own) const {
+        if (other.x == own.x && other.y == own.y) return false;
         const float cost = costAt(spot, other.x, other.y);
-        if (cost >= own.cost) return;
+        if (cost >= own.cost) return false;
         own.cost = cost;
         own.x = other.x;
         own.y = other.y;
+        return true;
     }
 
     YARNGAP_IN_PLACE void descend(const Spot& spot, const Template& t, PatchState& state) const {

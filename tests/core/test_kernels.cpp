@@ -1,0 +1,197 @@
+// The core's inner loops: against plain ones written for the test, and with and without wide instructions.
+
+#include "core/kernel_calls.h"
+#include "core/motion/half_floats.h"
+#include "core/plain_kernels.h"
+#include "support/one_worker.h"
+
+#include <QTest>
+
+#include <opencv2/imgproc.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdlib>
+#include <limits>
+#include <random>
+
+using namespace yarngap;
+
+namespace {
+
+constexpr int odd = 1234;
+
+/// Blots of several sizes, moved.
+cv::Mat blots(int width, int height, double dx, double dy) {
+    cv::Mat out(height, width, CV_8U);
+    for (int y = 0; y < height; ++y)
+        for (int x = 0; x < width; ++x) {
+            const double u = x - dx;
+            const double v = y - dy;
+            out.at<std::uint8_t>(y, x) = static_cast<std::uint8_t>(std::lround(
+                128 + 50 * std::sin(u * 0.21 + 0.4 * std::sin(v * 0.13)) +
+                40 * std::sin(v * 0.17 + u * 0.05) + 20 * std::sin(u * 0.55) * std::sin(v * 0.47)));
+        }
+    return out;
+}
+
+cv::Mat noise(int width, int height, int seed) {
+    cv::Mat out(height, width, CV_8U);
+    std::mt19937 random(static_cast<unsigned>(seed));
+    for (int y = 0; y < height; ++y)
+        for (int x = 0; x < width; ++x)
+            out.at<std::uint8_t>(y, x) = static_cast<std::uint8_t>(random() % 256);
+    return out;
+}
+
+cv::Mat vectorsAbout(int width, int height, float dx, float dy, int seed) {
+    cv::Mat out(height, width, CV_32FC2);
+    std::mt19937 random(static_cast<unsigned>(seed));
+    for (int y = 0; y < height; ++y)
+        for (int x = 0; x < width; ++x)
+            out.at<cv::Vec2f>(y, x) = {dx + static_cast<float>(random() % 100) * 0.02F,
+                                       dy - static_cast<float>(random() % 100) * 0.02F};
+    return out;
+}
+
+bool isSame(const cv::Mat& a, const cv::Mat& b) {
+    return a.size() == b.size() && a.type() == b.type() && cv::norm(a, b, cv::NORM_INF) == 0;
+}
+
+int mirrored(int i, int n) {
+    return i < 0 ? -1 - i : i >= n ? 2 * n - 1 - i : i;
+}
+
+/// Sum of cut-off differences over the window about (x, y) of what both pictures have when moved by (dx, dy).
+int plainCost(const cv::Mat& a, const cv::Mat& b, int x, int y, int dx, int dy) {
+    const cv::Rect in(std::max(0, -dx), std::max(0, -dy), a.cols - std::abs(dx), a.rows - std::abs(dy));
+    int sum = 0;
+    for (int j = -2; j <= 2; ++j)
+        for (int i = -2; i <= 2; ++i) {
+            const int px = in.x + mirrored(x + i - in.x, in.width);
+            const int py = in.y + mirrored(y + j - in.y, in.height);
+            sum += std::min(mostCellDifference,
+                            std::abs(a.at<std::uint8_t>(py, px) - b.at<std::uint8_t>(py + dy, px + dx)));
+        }
+    return sum;
+}
+
+/// As bestDisplacements() has it of one cell, way there or back.
+std::pair<int, int> plainBest(const cv::Mat& a, const cv::Mat& b, int x, int y,
+                              const DisplacementReach& reach) {
+    std::pair best(std::numeric_limits<int>::max(), 0);
+    for (int dy = -reach.y; dy <= reach.y; ++dy)
+        for (int dx = -reach.x; dx <= reach.x; ++dx) {
+            if (x + dx < 0 || y + dy < 0 || x + dx >= a.cols || y + dy >= a.rows) continue;
+            best = std::min(best, std::pair(plainCost(a, b, x, y, dx, dy), reach.numberOf(dx, dy)));
+        }
+    return best;
+}
+
+} // namespace
+
+class TestKernels : public QObject {
+    Q_OBJECT
+
+  private Q_SLOTS:
+    void everyDisplacementIsTried_data() {
+        QTest::addColumn<int>("levels");
+        QTest::newRow("noise") << 256;
+        QTest::newRow("many alike") << 2; // ties are common
+    }
+    void everyDisplacementIsTried() {
+        QFETCH(int, levels);
+        constexpr int w = 37;
+        constexpr int h = 23;
+        cv::Mat a = noise(w, h, 1);
+        cv::Mat b = noise(w, h, 2);
+        for (cv::Mat* m : {&a, &b})
+            for (int y = 0; y < h; ++y)
+                for (int x = 0; x < w; ++x)
+                    m->at<std::uint8_t>(y, x) =
+                        static_cast<std::uint8_t>(m->at<std::uint8_t>(y, x) * levels / 256 * (256 / levels));
+        const DisplacementReach reach{7, 4};
+        const DisplacementsBothWays found = bestDisplacements(a, b, reach);
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) {
+                const auto there = plainBest(a, b, x, y, reach);
+                QCOMPARE(found.there.costAt(x, y), there.first);
+                QCOMPARE(found.there.placeAt(x, y), there.second);
+                const auto back = plainBest(b, a, x, y, reach);
+                QCOMPARE(found.back.costAt(x, y), back.first);
+                QCOMPARE(found.back.placeAt(x, y), back.second);
+            }
+    }
+
+    void theGuidedFilterIsThatOfItsFormula() {
+        const cv::Mat picture = blots(150, 97, 0, 0);
+        cv::Mat plane;
+        noise(150, 97, 3).convertTo(plane, CV_32F);
+        cv::Mat guide;
+        picture.convertTo(guide, CV_64F);
+        cv::Mat values;
+        plane.convertTo(values, CV_64F);
+        const auto box = [](const cv::Mat& m) {
+            cv::Mat out;
+            cv::boxFilter(m, out, CV_64F, {13, 13}, {-1, -1}, true, cv::BORDER_REFLECT);
+            return out;
+        };
+        const cv::Mat mean = box(guide);
+        const cv::Mat slope =
+            (box(guide.mul(values)) - mean.mul(box(values))) / (box(guide.mul(guide)) - mean.mul(mean) + 30);
+        const cv::Mat truth = box(slope).mul(guide) + box(box(values) - slope.mul(mean));
+        cv::Mat made;
+        filtered(picture, plane).convertTo(made, CV_64F);
+        const double off = cv::norm(made, truth, cv::NORM_INF);
+        QVERIFY2(off < 0.01, qPrintable(QString::number(off)));
+    }
+
+    void trustIsThatOfItsFormula() {
+        constexpr int w = 40;
+        constexpr int h = 20;
+        const cv::Mat grey(h, w, CV_8U, cv::Scalar(100));
+        const cv::Mat lighter(h, w, CV_8U, cv::Scalar(112));
+        const cv::Mat there(h, w, CV_32FC2, cv::Scalar(4, -3));
+        const cv::Mat back(h, w, CV_32FC2, cv::Scalar(-4, 3.5));
+        const TrustBothWays same = trustOf(there, back, grey, lighter);
+        // Off by half a pixel, |v| is 5, s is 0.75; brightness is off by half of 24.
+        const double e = std::exp(-(0.5 / 0.75) * (0.5 / 0.75)) * std::exp(-0.25);
+        QVERIFY(std::abs(same.forward.row(10)[10] - 255 * e) < 1.5);
+        QCOMPARE(int{same.forward.row(10)[w - 3]}, 0); // leads outside to the right,
+        QCOMPARE(int{same.forward.row(2)[10]}, 0);     // and above
+        const TrustBothWays full = trustOf(there, -there, grey, grey);
+        QCOMPARE(int{full.forward.row(10)[10]}, 255);
+        QCOMPARE(int{full.backward.row(10)[10]}, 255);
+    }
+
+    void whatIsNoNumberBecomesAHalfOfZero() {
+        QCOMPARE(roundedToHalf(std::numeric_limits<float>::quiet_NaN()), 0.0F);
+        QCOMPARE(roundedToHalf(-std::numeric_limits<float>::infinity()), -65504.0F);
+        QCOMPARE(roundedToHalf(65519.0F), 65504.0F);
+        QVERIFY(!std::signbit(roundedToHalf(-1e-9F)));
+    }
+
+    void wideInstructionsGiveTheSameBits() {
+        constexpr int w = 331; // no multiple of anything
+        constexpr int h = 187;
+        const cv::Mat a = blots(w, h, 0, 0);
+        const cv::Mat b = blots(w, h, 5.3, -2.7);
+        const cv::Mat flow = search(a, b);
+        QVERIFY(isSame(flow, plain_kernels::search(a, b)));
+        const cv::Mat forward = vectorsAbout(w, h, 5, -3, odd);
+        const cv::Mat backward = vectorsAbout(w, h, -6, 4, odd + 1);
+        QVERIFY(trust(forward, backward, a, b) == plain_kernels::trust(forward, backward, a, b));
+        QVERIFY(displacements(a, b, 11, 6) == plain_kernels::displacements(a, b, 11, 6));
+        cv::Mat plane;
+        noise(w, h, 4).convertTo(plane, CV_32F);
+        QVERIFY(isSame(filtered(a, plane), plain_kernels::filtered(a, plane)));
+        // And they find what moved.
+        const cv::Rect inside(60, 60, w - 120, h - 120);
+        const cv::Scalar mean = cv::mean(flow(inside));
+        QVERIFY2(std::abs(mean[0] - 5.3) < 0.2 && std::abs(mean[1] + 2.7) < 0.2,
+                 qPrintable(QString::number(mean[0])));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestKernels)
+#include "test_kernels.moc"
