@@ -24,7 +24,7 @@ namespace {
 constexpr std::string_view magic = "yarngap vectors 1\n";
 constexpr int keptStripRows = 64;
 constexpr std::uint32_t longestKey = 64 * 1024;
-constexpr int level = -3; // half the time of 1, a tenth more bytes
+constexpr int level = 1; // −3 takes three quarters of the time for a third more bytes
 
 /// Floats that are halves (see roundedToHalf) as their 16 bits, and back. 0 stands for all below 2^-14.
 std::uint16_t bitsOfHalf(float value) {

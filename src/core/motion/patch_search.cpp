@@ -16,7 +16,7 @@ namespace yarngap {
 namespace {
 
 using Four = float __attribute__((vector_size(16)));
-using Eight = float __attribute__((vector_size(32)));
+using EightFloats = float __attribute__((vector_size(32)));
 using Level = SearchPicture::Level;
 
 // What is done for every pixel is written out in place, so that it is compiled for each processor with the
@@ -32,7 +32,7 @@ YARNGAP_IN_PLACE void load(const float* from, Vector& v) {
 YARNGAP_IN_PLACE float sumOf(const Four& v) {
     return (v[0] + v[1]) + (v[2] + v[3]);
 }
-YARNGAP_IN_PLACE float sumOf(const Eight& v) {
+YARNGAP_IN_PLACE float sumOf(const EightFloats& v) {
     return ((v[0] + v[4]) + (v[1] + v[5])) + ((v[2] + v[6]) + (v[3] + v[7]));
 }
 
@@ -356,7 +356,7 @@ class PatchSearch {
     std::vector<PatchState>& states_;
 };
 
-using SmallSearch = PatchSearch<Eight, 1>;
+using SmallSearch = PatchSearch<EightFloats, 1>;
 using LargeSearch = PatchSearch<Four, 3>;
 static_assert(SmallSearch::side == SearchOptions::smallPatch &&
               LargeSearch::side == SearchOptions::largePatch);
