@@ -3,7 +3,8 @@
 //     bench_render speed CLIP [FRAMES]    50 %, standard and thorough, by stage; beside copying the clip and
 //                                         ffmpeg's motion-compensated filter. Under taskset -c 0 on one core
 //     bench_render formats CLIP [FRAMES]  each format, frames copied: time, bytes, peak memory of its process
-//     bench_render pair CLIP [FRAMES]     one format against two of the same frames
+//     bench_render memory CLIP [FRAMES]   the same with made frames, at 50 %, standard
+//     bench_render pair CLIP [FRAMES]     one format against two of the same frames, standard and thorough
 //     bench_render resume CLIP [FRAMES]   stopped half way and gone on with, against undisturbed
 //     bench_render slices CLIP [FRAMES]   1, 2, 4 … slices: sum of their times, and the join
 
@@ -36,13 +37,17 @@ struct Bench {
     fs::path clip;
     std::int64_t frames;
     fs::path folder = fs::temp_directory_path() / ("yarngap-bench-" + std::to_string(::getpid()));
+    std::shared_ptr<KnownMedia> known = std::make_shared<KnownMedia>(folder / "known"); // as a user's own is
 
     Bench(const char* of, std::int64_t count)
         : clip(of)
         , frames(count) {
         fs::create_directories(folder);
     }
-    ~Bench() { fs::remove_all(folder); }
+    ~Bench() {
+        known.reset();
+        fs::remove_all(folder);
+    }
     Bench(const Bench&) = delete;
     Bench& operator=(const Bench&) = delete;
     Bench(Bench&&) = delete;
@@ -51,14 +56,14 @@ struct Bench {
     /// The first frames of the clip at a speed.
     [[nodiscard]] RenderWork work(const Rational& speed, Method method, FlowQuality quality,
                                   const std::vector<std::string>& names) const {
-        const MediaIndex index = buildIndex(clip);
+        const auto index = known->index(clip);
         RenderWork work;
         WorkShot of{.shot = shotOf(clip), .timing = {}};
         of.shot.method = method;
         of.shot.speed = speed;
-        of.shot.to = std::min(frames, index.frames()) - 1;
+        of.shot.to = std::min(frames, index->frames()) - 1;
         of.shot.inBetweens.finalQuality = quality;
-        of.timing = of.shot.timing(index.facts.rate, index.frames());
+        of.timing = of.shot.timing(index->facts.rate, index->frames());
         of.found = GapFindings{};
         work.shots.push_back(of);
         for (const std::string& name : names)
@@ -66,9 +71,8 @@ struct Bench {
         work.settings.format = work.targets.front().format;
         return work;
     }
-    [[nodiscard]] static WorkMeans means() {
-        return {.vectors = std::make_shared<VectorStore>(std::size_t{128} << 20),
-                .known = std::make_shared<KnownMedia>()};
+    [[nodiscard]] WorkMeans means() const {
+        return {.vectors = std::make_shared<VectorStore>(std::size_t{128} << 20), .known = known};
     }
     [[nodiscard]] RenderReport
     render(const RenderWork& work, std::optional<SliceUse> slices = {}, const std::stop_token& stop = {},
@@ -107,13 +111,13 @@ void speed(const Bench& bench) {
                 static_cast<double>(2 * bench.frames) / seconds);
 }
 
-void formats(const Bench& bench) {
+void formats(const Bench& bench, const Rational& speed, Method method) {
     for (const OutputFormat format : outputFormats()) {
         std::fflush(stdout);
         const pid_t child = ::fork();
         if (child == 0) {
             const std::string name = std::string("out") + std::string(extension(format));
-            RenderWork work = bench.work(1, Method::sample, FlowQuality::standard, {name});
+            RenderWork work = bench.work(speed, method, FlowQuality::standard, {name});
             work.targets.front().format = work.settings.format = format;
             const RenderReport r = bench.render(work);
             std::uintmax_t bytes = 0;
@@ -131,19 +135,21 @@ void formats(const Bench& bench) {
         std::printf("  peak %5ld MB%s\n", usage.ru_maxrss / 1024,
                     WIFEXITED(status) && WEXITSTATUS(status) == 0 ? "" : "  failed");
         for (const auto& entry : fs::directory_iterator(bench.folder))
-            fs::remove_all(entry);
+            if (entry.is_regular_file()) fs::remove(entry);
     }
 }
 
 void pair(const Bench& bench) {
-    const auto timed = [&](const std::vector<std::string>& names) {
-        return bench.render(bench.work(Rational(1, 2), Method::flow, FlowQuality::standard, names)).seconds;
-    };
-    const double one = timed({"one.mkv"});
-    const double two = timed({"two.mkv", "two.mp4"});
-    const double again = timed({"one.mkv"});
-    std::printf("one format %.2f and %.2f s, two %.2f s: %.2f times\n", one, again, two,
-                2 * two / (one + again));
+    for (const FlowQuality quality : {FlowQuality::standard, FlowQuality::thorough}) {
+        const auto timed = [&](const std::vector<std::string>& names) {
+            return bench.render(bench.work(Rational(1, 2), Method::flow, quality, names)).seconds;
+        };
+        const double one = timed({"one.mkv"});
+        const double two = timed({"two.mkv", "two.mp4"});
+        const double again = timed({"one.mkv"});
+        std::printf("%s: one format %.2f and %.2f s, two %.2f s: %.2f times\n",
+                    std::string(name(quality)).c_str(), one, again, two, 2 * two / (one + again));
+    }
 }
 
 void resume(const Bench& bench) {
@@ -198,13 +204,14 @@ int main(int argc, char** argv) {
     silenceMediaLibraries();
     std::setvbuf(stdout, nullptr, _IOLBF, BUFSIZ);
     if (argc < 3) {
-        std::puts("bench_render speed|formats|pair|resume|slices CLIP [FRAMES]");
+        std::puts("bench_render speed|formats|memory|pair|resume|slices CLIP [FRAMES]");
         return 2;
     }
     const std::string what = argv[1];
     const Bench bench(argv[2], argc > 3 ? std::atoll(argv[3]) : 48);
     if (what == "speed") speed(bench);
-    if (what == "formats") formats(bench);
+    if (what == "formats") formats(bench, 1, Method::sample);
+    if (what == "memory") formats(bench, Rational(1, 2), Method::flow);
     if (what == "pair") pair(bench);
     if (what == "resume") resume(bench);
     if (what == "slices") slices(bench);

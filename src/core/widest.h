@@ -7,7 +7,7 @@
 // Sanitizers do not like functions that are chosen before they are set up.
 #ifdef YARNGAP_PLAIN // the test that compares both
 #define YARNGAP_WIDEST
-#elif defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(__SANITIZE_ADDRESS__) &&     \
+#elif defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(__SANITIZE_ADDRESS__) &&   \
     !defined(__SANITIZE_THREAD__)
 #define YARNGAP_WIDEST [[gnu::target_clones("avx2", "default")]]
 #else

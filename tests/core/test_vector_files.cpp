@@ -2,8 +2,8 @@
 
 #include "core/error.h"
 #include "core/files/leftovers.h"
-#include "core/motion/kept_vectors.h"
 #include "core/motion/half_floats.h"
+#include "core/motion/kept_vectors.h"
 #include "core/motion/vector_file.h"
 #include "core/motion/vector_folder.h"
 #include "core/motion/vector_store.h"

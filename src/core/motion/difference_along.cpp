@@ -1,5 +1,7 @@
 #include "core/motion/difference_along.h"
 
+#include "core/widest.h"
+
 #include <opencv2/imgproc.hpp>
 
 #include <algorithm>
@@ -12,18 +14,48 @@ namespace {
 
 constexpr float mostDifference = 40;
 
+YARNGAP_WIDEST void placesAlong(const float* v, int n, float left, float top, float sign, float* places) {
+#pragma GCC ivdep
+    for (int x = 0; x < n; ++x) {
+        places[2 * x] = left + static_cast<float>(x) + sign * v[2 * x];
+        places[2 * x + 1] = top + sign * v[2 * x + 1];
+    }
+}
+
+YARNGAP_WIDEST void differencesOfLuma(const std::uint8_t* a, const std::uint8_t* b, int n, float* cost) {
+#pragma GCC ivdep
+    for (int x = 0; x < n; ++x)
+        cost[x] = std::min(mostDifference, static_cast<float>(std::abs(a[x] - b[x])));
+}
+
+/// Cut off for itself, lest a change of tint hide what luma tells.
+YARNGAP_WIDEST void addDifferencesOfColour(const std::uint8_t* a, const std::uint8_t* b, int n, float part,
+                                           float* cost) {
+#pragma GCC ivdep
+    for (int x = 0; x < n; ++x) {
+        const int apart = std::abs(a[2 * x] - b[2 * x]) + std::abs(a[2 * x + 1] - b[2 * x + 1]);
+        cost[x] += std::min(mostDifference, part * static_cast<float>(apart));
+    }
+}
+
+YARNGAP_WIDEST void leaveOut(const float* places, int n, float right, float bottom, float* cost) {
+#pragma GCC ivdep
+    for (int x = 0; x < n; ++x) {
+        const float px = places[2 * x];
+        const float py = places[2 * x + 1];
+        const bool inside = (px >= 0) & (py >= 0) & (px <= right) & (py <= bottom);
+        cost[x] = inside ? cost[x] : mostDifference / 2;
+    }
+}
+
 } // namespace
 
 cv::Mat differenceAlong(const ColouredPicture& from, const ColouredPicture& to, const cv::Mat& flow,
                         const cv::Point& origin, float sign, float colourPart) {
     cv::Mat map(flow.size(), CV_32FC2);
-    for (int y = 0; y < flow.rows; ++y) {
-        const auto* v = flow.ptr<cv::Vec2f>(y);
-        auto* m = map.ptr<cv::Vec2f>(y);
-        for (int x = 0; x < flow.cols; ++x)
-            m[x] = {static_cast<float>(origin.x + x) + sign * v[x][0],
-                    static_cast<float>(origin.y + y) + sign * v[x][1]};
-    }
+    for (int y = 0; y < flow.rows; ++y)
+        placesAlong(flow.ptr<float>(y), flow.cols, static_cast<float>(origin.x),
+                    static_cast<float>(origin.y + y), sign, map.ptr<float>(y));
     const auto moved = [&map](const cv::Mat& picture) {
         cv::Mat out;
         cv::remap(picture, out, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
@@ -36,24 +68,12 @@ cv::Mat differenceAlong(const ColouredPicture& from, const ColouredPicture& to, 
     const auto right = static_cast<float>(to.luma.cols - 1);
     const auto bottom = static_cast<float>(to.luma.rows - 1);
     for (int y = 0; y < flow.rows; ++y) {
-        const auto* a = from.luma.ptr<std::uint8_t>(y);
-        const auto* b = there.ptr<std::uint8_t>(y);
-        const auto* colourA = inColour ? from.colour.ptr<cv::Vec2b>(y) : nullptr;
-        const auto* colourB = inColour ? colourThere.ptr<cv::Vec2b>(y) : nullptr;
-        const auto* m = map.ptr<cv::Vec2f>(y);
         auto* c = cost.ptr<float>(y);
-        for (int x = 0; x < flow.cols; ++x) {
-            const bool inside = m[x][0] >= 0 && m[x][1] >= 0 && m[x][0] <= right && m[x][1] <= bottom;
-            if (!inside) {
-                c[x] = mostDifference / 2;
-                continue;
-            }
-            c[x] = std::min(mostDifference, static_cast<float>(std::abs(a[x] - b[x])));
-            if (inColour) // cut off for itself, lest a change of tint hide what luma tells
-                c[x] += std::min(mostDifference,
-                                 colourPart * static_cast<float>(std::abs(colourA[x][0] - colourB[x][0]) +
-                                                                 std::abs(colourA[x][1] - colourB[x][1])));
-        }
+        differencesOfLuma(from.luma.ptr<std::uint8_t>(y), there.ptr<std::uint8_t>(y), flow.cols, c);
+        if (inColour)
+            addDifferencesOfColour(from.colour.ptr<std::uint8_t>(y), colourThere.ptr<std::uint8_t>(y),
+                                   flow.cols, colourPart, c);
+        leaveOut(map.ptr<float>(y), flow.cols, right, bottom, c);
     }
     return cost;
 }

@@ -21,7 +21,7 @@ struct FrameContext {
     bool hasMatteFiles = false;               ///< the matte comes from pictures, whose files may change
     std::vector<InBetweens> settings;         ///< PlanRow::settings is a place in it; one goes for all rows
     float scale = 1;                          ///< width of the frames over that of the shot
-    bool judges = true;                       ///< source frames are remade, so that the doubt of frames is known
+    bool judges = true; ///< source frames are remade, so that the doubt of frames is known
 
     [[nodiscard]] const InBetweens& settingsOf(const PlanRow& row) const {
         return settings.size() == 1 ? settings.front() : settings.at(row.settings);
