@@ -117,8 +117,6 @@ LocalFile::LocalFile(fs::path path, std::shared_ptr<ReadingThread> thread, const
 
 namespace {
 
-constexpr off_t ahead = off_t{8} << 20;
-
 /// What of a read needs no waiting, since it lies in memory already. Less than asked for where the disk must
 /// be asked, on disks that do not tell, and on errors; `ended` at the end of the file.
 std::size_t readFromMemory(int descriptor, std::int64_t at, std::span<std::byte> to, bool& ended) {
