@@ -1,7 +1,5 @@
 // What rendering takes.
 //
-//     bench_render speed CLIP [FRAMES]    50 %, standard and thorough, by stage; beside copying the clip and
-//                                         ffmpeg's motion-compensated filter. Under taskset -c 0 on one core
 //     bench_render formats CLIP [FRAMES]  each format, frames copied: time, bytes, peak memory of its process
 //     bench_render memory CLIP [FRAMES]   the same with made frames, at 50 %, standard
 //     bench_render pair CLIP [FRAMES]     one format against two of the same frames, standard and thorough
@@ -85,31 +83,6 @@ struct Bench {
         return RenderJob(parts, options).run(onProgress, stop);
     }
 };
-
-void tell(const char* what, const RenderReport& r) {
-    std::printf("%-34s %7.2f s  %6.2f fps   read %.2f  estimate %.2f  synthesise %.2f  write %.2f\n", what,
-                r.seconds, static_cast<double>(r.frames) / r.seconds, r.readSeconds, r.estimateSeconds,
-                r.synthesiseSeconds, r.writeSeconds);
-}
-
-void speed(const Bench& bench) {
-    const RenderReport copied =
-        bench.render(bench.work(1, Method::sample, FlowQuality::standard, {"copy.mkv"}));
-    tell("copied, FFV1", copied);
-    for (const auto& [name, quality] : {std::pair{"50 %, standard, FFV1", FlowQuality::standard},
-                                        std::pair{"50 %, thorough, FFV1", FlowQuality::thorough}})
-        tell(name, bench.render(bench.work(Rational(1, 2), Method::flow, quality, {"flow.mkv"})));
-    const MediaFacts facts = buildIndex(bench.clip).facts;
-    const std::string filter =
-        "ffmpeg -v error -y -i '" + bench.clip.string() + "' -frames:v " + std::to_string(2 * bench.frames) +
-        " -vf minterpolate=fps=" + std::to_string(2 * facts.rate.toDouble()) +
-        ":mi_mode=mci -c:v ffv1 -level 3 -g 1 '" + (bench.folder / "filter.mkv").string() + "'";
-    const double seconds = secondsOf([&] {
-        if (std::system(filter.c_str()) != 0) std::puts("ffmpeg failed");
-    });
-    std::printf("%-34s %7.2f s  %6.2f fps\n", "ffmpeg minterpolate mci, FFV1", seconds,
-                static_cast<double>(2 * bench.frames) / seconds);
-}
 
 void formats(const Bench& bench, const Rational& speed, Method method) {
     for (const OutputFormat format : outputFormats()) {
@@ -204,12 +177,11 @@ int main(int argc, char** argv) {
     silenceMediaLibraries();
     std::setvbuf(stdout, nullptr, _IOLBF, BUFSIZ);
     if (argc < 3) {
-        std::puts("bench_render speed|formats|memory|pair|resume|slices CLIP [FRAMES]");
+        std::puts("bench_render formats|memory|pair|resume|slices CLIP [FRAMES]");
         return 2;
     }
     const std::string what = argv[1];
     const Bench bench(argv[2], argc > 3 ? std::atoll(argv[3]) : 48);
-    if (what == "speed") speed(bench);
     if (what == "formats") formats(bench, 1, Method::sample);
     if (what == "memory") formats(bench, Rational(1, 2), Method::flow);
     if (what == "pair") pair(bench);

@@ -1,6 +1,8 @@
 // What test_kernels asks of the core's loops, compiled once for each form of them.
 
+#include "core/motion/analysis_picture.h"
 #include "core/motion/dense_search.h"
+#include "core/motion/difference_along.h"
 #include "core/motion/displacement_search.h"
 #include "core/motion/guided_filter.h"
 #include "core/motion/motion_trust.h"
@@ -37,6 +39,12 @@ inline std::vector<std::int16_t> displacements(const cv::Mat& a, const cv::Mat& 
         out.insert(out.end(), way->place.begin(), way->place.end());
     }
     return out;
+}
+
+/// differenceAlong() in colour, from a part of a picture on.
+inline cv::Mat difference(const ColouredPicture& from, const ColouredPicture& to, const cv::Mat& flow) {
+    const cv::Rect part(7, 3, flow.cols, flow.rows);
+    return differenceAlong(from.inside(part), to, flow, part.tl(), -1, 0.5F);
 }
 
 inline cv::Mat filtered(const cv::Mat& picture, const cv::Mat& plane) {

@@ -15,6 +15,10 @@ std::vector<std::uint8_t> trust(const cv::Mat& forward, const cv::Mat& backward,
 std::vector<std::int16_t> displacements(const cv::Mat& a, const cv::Mat& b, int reachX, int reachY) {
     return yarngap::displacements(a, b, reachX, reachY);
 }
+cv::Mat difference(const cv::Mat& lumaA, const cv::Mat& colourA, const cv::Mat& lumaB, const cv::Mat& colourB,
+                   const cv::Mat& flow) {
+    return yarngap::difference({lumaA, colourA}, {lumaB, colourB}, flow);
+}
 cv::Mat filtered(const cv::Mat& picture, const cv::Mat& plane) {
     return yarngap::filtered(picture, plane);
 }

@@ -16,6 +16,9 @@ std::vector<std::uint8_t> trust(const cv::Mat& forward, const cv::Mat& backward,
                                 const cv::Mat& b);
 /// bestDisplacements(): costs and places there, then back.
 std::vector<std::int16_t> displacements(const cv::Mat& a, const cv::Mat& b, int reachX, int reachY);
+/// differenceAlong() in colour, of luma and colour of both.
+cv::Mat difference(const cv::Mat& lumaA, const cv::Mat& colourA, const cv::Mat& lumaB, const cv::Mat& colourB,
+                   const cv::Mat& flow);
 /// GuidedFilter.
 cv::Mat filtered(const cv::Mat& picture, const cv::Mat& plane);
 

@@ -107,6 +107,23 @@ class TestColourMotion : public QObject {
                  double{step});
     }
 
+    void colourIsTheSameReadByItself() {
+        const auto isSame = [](const cv::Mat& a, const cv::Mat& b) {
+            return a.size() == b.size() && a.type() == b.type() &&
+                   (a.empty() || cv::norm(a, b, cv::NORM_INF) == 0);
+        };
+        const auto value = [](int p, int x, int y) { return 60.0 + 20 * p + x % 7 + y % 5; };
+        constexpr PixelLayout rgb{.model = ColourModel::rgb, .depth = 8};
+        constexpr PixelLayout grey{.model = ColourModel::grey, .depth = 8};
+        for (const Image& image : {evenlyBright(step), pictureOf(width, height, rgb, value)}) {
+            const cv::Mat colour = analysisColour(image, AnalyseOn::asIs);
+            QCOMPARE(colour.size(), cv::Size(width, height));
+            QVERIFY(isSame(colour, colouredPicture(image, AnalyseOn::asIs).colour));
+            QVERIFY(analysisColour(image, AnalyseOn::edges).empty());
+        }
+        QVERIFY(analysisColour(pictureOf(width, height, grey, value), AnalyseOn::asIs).empty());
+    }
+
     void aChangeOfTintHidesNoMotion() {
         const auto shot = [](double moved, double tinted) {
             return colouredPicture(pictureOf(width, height, yuv420,

@@ -164,6 +164,27 @@ class TestKernels : public QObject {
         QCOMPARE(int{full.backward.row(10)[10]}, 255);
     }
 
+    void differencesAreCutOffAndNoneIsTakenFromOutside() {
+        constexpr int w = 48;
+        constexpr int h = 30;
+        const ColouredPicture from{cv::Mat(h, w, CV_8U, cv::Scalar(100)),
+                                   cv::Mat(h, w, CV_8UC2, cv::Scalar(120, 90))};
+        const ColouredPicture near{cv::Mat(h, w, CV_8U, cv::Scalar(113)),
+                                   cv::Mat(h, w, CV_8UC2, cv::Scalar(126, 80))};
+        const ColouredPicture far{cv::Mat(h, w, CV_8U, cv::Scalar(200)),
+                                  cv::Mat(h, w, CV_8UC2, cv::Scalar(250, 10))};
+        const cv::Mat flow(h - 6, w - 14, CV_32FC2,
+                           cv::Scalar(10, 0)); // to the left, since its sign is turned round
+        const cv::Mat little = difference(from, near, flow);
+        QCOMPARE(little.at<float>(10, 20), 13.0F + 0.5F * (6 + 10));
+        QCOMPARE(little.at<float>(10, 0), 20.0F); // from 7, it leads to −3
+        QCOMPARE(little.at<float>(10, 3), little.at<float>(10, 20));
+        const cv::Mat much = difference(from, far, flow);
+        QCOMPARE(much.at<float>(10, 20), 80.0F);
+        const cv::Mat ofLuma = differenceAlong({from.luma, {}}, near, cv::Mat::zeros(h, w, CV_32FC2));
+        QCOMPARE(ofLuma.at<float>(h - 1, w - 1), 13.0F);
+    }
+
     void whatIsNoNumberBecomesAHalfOfZero() {
         QCOMPARE(roundedToHalf(std::numeric_limits<float>::quiet_NaN()), 0.0F);
         QCOMPARE(roundedToHalf(-std::numeric_limits<float>::infinity()), -65504.0F);
@@ -182,12 +203,18 @@ class TestKernels : public QObject {
         const cv::Mat backward = vectorsAbout(w, h, -6, 4, odd + 1);
         QVERIFY(trust(forward, backward, a, b) == plain_kernels::trust(forward, backward, a, b));
         QVERIFY(displacements(a, b, 11, 6) == plain_kernels::displacements(a, b, 11, 6));
+        cv::Mat colourA;
+        cv::Mat colourB;
+        cv::merge(std::vector{noise(w, h, 5), noise(w, h, 6)}, colourA);
+        cv::merge(std::vector{noise(w, h, 7), noise(w, h, 8)}, colourB);
+        const cv::Mat inside = forward(cv::Rect(0, 0, w - 20, h - 9)).clone();
+        QVERIFY(isSame(difference({a, colourA}, {b, colourB}, inside),
+                       plain_kernels::difference(a, colourA, b, colourB, inside)));
         cv::Mat plane;
         noise(w, h, 4).convertTo(plane, CV_32F);
         QVERIFY(isSame(filtered(a, plane), plain_kernels::filtered(a, plane)));
         // And they find what moved.
-        const cv::Rect inside(60, 60, w - 120, h - 120);
-        const cv::Scalar mean = cv::mean(flow(inside));
+        const cv::Scalar mean = cv::mean(flow(cv::Rect(60, 60, w - 120, h - 120)));
         QVERIFY2(std::abs(mean[0] - 5.3) < 0.2 && std::abs(mean[1] + 2.7) < 0.2,
                  qPrintable(QString::number(mean[0])));
     }

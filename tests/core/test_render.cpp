@@ -71,6 +71,22 @@ class TestRender : public QObject {
         QVERIFY(linearFrames(target, format) == linearFrames(clip, format)); // by another decoder than ours
     }
 
+    void aRenderMakesTheFramesThatThePreviewShows() {
+        const QString clip = clips_.moving(QStringLiteral("shown.mkv"), 8, ffv1, QStringLiteral("160x96"));
+        const Setting s = setting(clip, Rational(2, 5));
+        const QString target = clips_.path(QStringLiteral("shown_out.mkv"));
+        RenderJob(s.part(Method::flow), {target.toStdString(), OutputFormat::ffv1Mkv, Rate(25, 1)}).run();
+        const auto written = openSource(target);
+        const OutputFramesPtr shown = s.frames(Method::flow);
+        QCOMPARE(written->frames(), shown->count());
+        for (std::int64_t n = 0; n < shown->count(); ++n) {
+            const MadeFrame made = shown->make(n, {});
+            QVERIFY2(*made.image == *written->frame(n), qPrintable(QString::number(n)));
+            // A render needs no doubt; the preview tells it.
+            if (shown->row(n).kind == FrameKind::flow) QVERIFY(made.doubt.has_value());
+        }
+    }
+
     void theNumberOfCoresChangesNothing() {
         const QString clip = clips_.moving(QStringLiteral("cores.mkv"), 9, ffv1, QStringLiteral("160x96"));
         const auto rendered = [&](const QString& name) {

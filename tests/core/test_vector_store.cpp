@@ -66,6 +66,24 @@ class TestVectorStore : public QObject {
             QCOMPARE(result, results.front());
     }
 
+    void threadsShareOneCoarseEstimationToo() {
+        VectorStore store;
+        std::vector<VectorsPtr> results(4);
+        {
+            std::vector<std::jthread> threads;
+            threads.reserve(results.size());
+            for (auto& result : results)
+                threads.emplace_back([&] {
+                    result = store.coarse({0, 1, "m:0:1"}, frame(0), frame(1), AnalyseOn::asIs);
+                });
+        }
+        for (const auto& result : results)
+            QCOMPARE(result, results.front());
+        // Not what vectors() would give, nor what another picture to look at gives.
+        QVERIFY(store.vectors({0, 1, "m:0:1"}, frame(0), frame(1), {}) != results.front());
+        QVERIFY(store.coarse({0, 1, "m:0:1"}, frame(0), frame(1), AnalyseOn::edges) != results.front());
+    }
+
     void stoppedWorkLeavesNothingBehind() {
         VectorStore store;
         std::stop_source stop;

@@ -2,6 +2,7 @@
 
 #include "core/files/kept_value.h"
 #include "core/media/media_identity.h"
+#include "core/motion/vector_generation.h"
 
 #include <array>
 #include <cstring>
@@ -108,7 +109,8 @@ std::shared_ptr<KnownDoubts> knownDoubtsOfUser() {
 }
 
 std::string shotKeyOf(const OutputFrames& frames) {
-    return std::to_string(generation) + ":doubts:" + frames.source().identityOf(0);
+    return std::to_string(generation) + '.' + std::to_string(vectorGeneration) +
+           ":doubts:" + frames.source().identityOf(0);
 }
 
 } // namespace yarngap

@@ -134,11 +134,10 @@ cv::Mat refined(const Sought& from, const Sought& to, const cv::Mat& found, cons
     if (from.contrasted && to.contrasted)
         candidates.push_back({searched(*from.contrasted, *to.contrasted, options, smallPatch, stop), -0.5F});
     throwIfStopped(stop);
-    constexpr int loose = looseStiffness;
-    if (options.stiffness > loose) {
+    if (options.stiffness > looseStiffness) {
         constexpr float most = 6;
-        const float favour = most * static_cast<float>(options.stiffness - loose) /
-                             static_cast<float>(FlowOptions::stiffest - loose);
+        const float favour = most * static_cast<float>(options.stiffness - looseStiffness) /
+                             static_cast<float>(FlowOptions::stiffest - looseStiffness);
         for (const PlaneMotion& camera : dominantMotions(flow, back, from.picture.luma, 1))
             candidates.push_back({camera.field(flow.size()), favour});
     }

@@ -2,17 +2,14 @@
 
 #include "core/error.h"
 #include "core/motion/vector_file.h"
+#include "core/motion/vector_generation.h"
 
 namespace yarngap {
 
 namespace {
 
-/// Raised whenever estimateFlow() begins to give other vectors for the same input, so that old ones on disk
-/// are not taken for new.
-constexpr int generation = 6;
-
 std::string keyOfGap(const FramePair& pair, const FlowOptions& options) {
-    return std::to_string(generation) + ':' + pair.identity + ':' + keyOf(options);
+    return std::to_string(vectorGeneration) + ':' + pair.identity + ':' + keyOf(options);
 }
 
 std::string keyOfContinued(const FramePair& pair, const FlowOptions& options, const std::string& before,

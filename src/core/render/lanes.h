@@ -15,10 +15,11 @@ struct Lanes {
 };
 
 /// For pictures like these on a machine with so many cores and bytes of memory: one for each core, as far as
-/// the estimations fit into 512 MB for each core and a quarter of the memory.
+/// the estimations fit into 512 MB for each core, a quarter of the memory, and 8 GB.
 [[nodiscard]] Lanes lanesFor(const MediaFacts& facts, std::size_t cores, std::size_t memoryBytes);
 
-/// For this machine, or what of it this process may use.
+/// For this machine, or what of it this process may use; in a job of Slurm's, for the cores that it was
+/// given.
 [[nodiscard]] Lanes lanesFor(const MediaFacts& facts);
 
 } // namespace yarngap

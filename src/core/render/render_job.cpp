@@ -4,7 +4,6 @@
 #include "core/error.h"
 #include "core/media/frame_decoder.h"
 #include "core/render/channel.h"
-#include "core/render/in_order.h"
 #include "core/render/lanes.h"
 #include "core/render/render_output.h"
 
@@ -391,7 +390,7 @@ class RenderJob::Pipeline {
     std::unique_ptr<RenderOutput> output_;
     Lanes lanes_;
     Channel<Group> toMake_;
-    InOrder<std::vector<Item>> toWrite_;
+    Channel<std::vector<Item>> toWrite_;
     Permits estimating_;
     std::size_t lanesLeft_ = 0; ///< guarded by mutex_
     std::stop_source stopSource_;

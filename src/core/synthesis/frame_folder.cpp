@@ -4,6 +4,7 @@
 #include "core/files/forward_reader.h"
 #include "core/files/new_file.h"
 #include "core/media/media_identity.h"
+#include "core/motion/vector_generation.h"
 
 #include <nlohmann/json.hpp>
 
@@ -20,11 +21,12 @@ namespace {
 constexpr std::string_view magic = "yarngap frame 2\n";
 constexpr std::uint32_t longestHeader = 64 * 1024;
 
-/// Raised whenever the same settings begin to give another picture, so that old frames are not taken for new.
+/// Raised whenever the same settings and vectors begin to give another picture, so that old frames are not
+/// taken for new.
 constexpr int generation = 8;
 
 std::string keyOnDisk(const std::string& key) {
-    return std::to_string(generation) + ':' + key;
+    return std::to_string(generation) + '.' + std::to_string(vectorGeneration) + ':' + key;
 }
 
 std::string checksumOf(const Image& image);
