@@ -20,6 +20,8 @@
 #include <QSlider>
 #include <QTest>
 
+#include <algorithm>
+
 using namespace yarngap;
 using namespace yarngap::app;
 using namespace yarngap::test;
@@ -156,6 +158,8 @@ class TestRenderStep : public QObject {
     void severalWaitForTheirTurn() {
         window_.open(clip_);
         openStep();
+        const QSize before = window_->size();
+        window_->resize(1100, 640); // all of the step has no room
         QSignalSpy finished(&window_->render(), &RenderController::finished);
         for (const char* name : {"q1.mkv", "q2.mkv", "q3.mkv"}) {
             typeTarget(clips_.path(QString::fromLatin1(name)));
@@ -163,6 +167,16 @@ class TestRenderStep : public QObject {
         }
         QCOMPARE(window_->render().queue().size(), std::size_t{3});
         QCOMPARE(window_.find<QPushButton>("renderButton")->text(), QStringLiteral("Add to queue"));
+        // What was added last is seen as a whole, however low the window is.
+        const auto isNewestSeen = [&] {
+            const auto lines =
+                window_.find<QWidget>("renderQueue")->findChildren<QWidget*>(QStringLiteral("queueLine"));
+            const auto newest = std::ranges::max_element(
+                lines, {}, [](const QWidget* line) { return line->isVisible() ? line->y() : -1; });
+            return (*newest)->visibleRegion().boundingRect().height() == (*newest)->height();
+        };
+        QTRY_VERIFY(isNewestSeen());
+        window_->resize(before);
         // The last one is moved before the second, which is taken out.
         const std::int64_t second = window_->render().queue()[1].number;
         window_->render().move(window_->render().queue()[2].number, -1);

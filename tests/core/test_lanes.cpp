@@ -61,8 +61,10 @@ class TestLanes : public QObject {
         std::atomic<std::size_t> taken{0};
         bool arePushed = true;
         {
+            constexpr int takers = 3;
             std::vector<std::jthread> consumers;
-            for (int c = 0; c < 3; ++c)
+            consumers.reserve(takers);
+            for (int c = 0; c < takers; ++c)
                 consumers.emplace_back([&] {
                     while (const auto item = queue.pop({})) {
                         sum += *item;

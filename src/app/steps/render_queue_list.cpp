@@ -5,6 +5,8 @@
 
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QScrollArea>
+#include <QTimer>
 
 namespace yarngap::app {
 
@@ -113,6 +115,7 @@ QWidget* RenderQueueList::lineOf(const QueuedRender& job) {
             [render, number] { render->cancel(number); });
     column->addLayout(row);
     Line& shown = lines_[number];
+    shown.whole = line;
     shown.state = state;
     if (job.state == State::running) {
         shown.bar = new QProgressBar;
@@ -140,6 +143,19 @@ void RenderQueueList::rebuild() {
     clear_->setVisible(over);
     setVisible(!render_.queue().empty());
     showProgress();
+    if (lines_.empty() || lines_.rbegin()->first <= newest_) return;
+    newest_ = lines_.rbegin()->first;
+    QTimer::singleShot(0, this, &RenderQueueList::bringNewestIntoView); // once it has its place
+}
+
+void RenderQueueList::bringNewestIntoView() const {
+    const auto at = lines_.find(newest_);
+    if (at == lines_.end() || !isVisible()) return;
+    QWidget* above = parentWidget();
+    while (above && !qobject_cast<QScrollArea*>(above))
+        above = above->parentWidget();
+    constexpr int below = 4;
+    if (auto* area = qobject_cast<QScrollArea*>(above)) area->ensureWidgetVisible(at->second.whole, 0, below);
 }
 
 void RenderQueueList::showFarm(std::int64_t number) {

@@ -22,11 +22,14 @@ class RenderQueueList : public QWidget {
 
   private:
     struct Line {
+        QWidget* whole = nullptr;
         QLabel* state = nullptr;
         QProgressBar* bar = nullptr;
     };
 
     void rebuild();
+    /// Scrolls the step so that the line added last is seen: it comes below all else.
+    void bringNewestIntoView() const;
     void showProgress();
     void showFarm(std::int64_t number);
     void showParts(std::int64_t number);
@@ -38,6 +41,7 @@ class RenderQueueList : public QWidget {
     QPushButton* clear_;
     QVBoxLayout* rows_;
     std::map<std::int64_t, Line> lines_;
+    std::int64_t newest_ = -1; ///< highest number so far
 };
 
 } // namespace yarngap::app
