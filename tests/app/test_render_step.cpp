@@ -173,7 +173,9 @@ class TestRenderStep : public QObject {
                 window_.find<QWidget>("renderQueue")->findChildren<QWidget*>(QStringLiteral("queueLine"));
             const auto newest = std::ranges::max_element(
                 lines, {}, [](const QWidget* line) { return line->isVisible() ? line->y() : -1; });
-            return (*newest)->visibleRegion().boundingRect().height() == (*newest)->height();
+            const bool isLaidOut =
+                (*newest)->y() > 0 && (*newest)->height() >= (*newest)->sizeHint().height();
+            return isLaidOut && (*newest)->visibleRegion().boundingRect().height() == (*newest)->height();
         };
         QTRY_VERIFY(isNewestSeen());
         window_->resize(before);

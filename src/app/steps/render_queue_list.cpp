@@ -3,6 +3,7 @@
 #include "app/steps/farm_parts.h"
 #include "app/steps/step_layout.h"
 
+#include <QCoreApplication>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QScrollArea>
@@ -145,12 +146,14 @@ void RenderQueueList::rebuild() {
     showProgress();
     if (lines_.empty() || lines_.rbegin()->first <= newest_) return;
     newest_ = lines_.rbegin()->first;
-    QTimer::singleShot(0, this, &RenderQueueList::bringNewestIntoView); // once it has its place
+    QTimer::singleShot(0, this, &RenderQueueList::bringNewestIntoView);
 }
 
 void RenderQueueList::bringNewestIntoView() const {
     const auto at = lines_.find(newest_);
     if (at == lines_.end() || !isVisible()) return;
+    // Layouts settle one above the other; only then does the line have its place.
+    QCoreApplication::sendPostedEvents(nullptr, QEvent::LayoutRequest);
     QWidget* above = parentWidget();
     while (above && !qobject_cast<QScrollArea*>(above))
         above = above->parentWidget();
