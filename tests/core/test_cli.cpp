@@ -8,6 +8,7 @@
 
 #include <QDir>
 #include <QFile>
+#include <QFileInfo>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -248,6 +249,21 @@ class TestCli : public QObject {
             {QStringLiteral("render"), clip_, QStringLiteral("-o"), clips_.path(QStringLiteral("no/f.mkv"))});
         QCOMPARE(folder.status, 1);
         QVERIFY(folder.err.contains(QStringLiteral("There is no folder")));
+    }
+
+    /// Pictures are read by a part of its own, which lies beside the program; all else works without it.
+    void aMissingPartIsNamed() {
+        const QString alone = clips_.path(QStringLiteral("alone/yarngap-cli"));
+        QVERIFY(QDir().mkpath(QFileInfo(alone).path()));
+        QVERIFY(QFile::copy(QStringLiteral(YARNGAP_CLI), alone));
+        const QString picture =
+            clips_.make(QStringLiteral("one.png"), words(QStringLiteral("-f lavfi -i testsrc2 -frames:v 1")));
+        QCOMPARE(run({QStringLiteral("probe"), picture}).status, 0);
+        QCOMPARE(runProgram(alone, {QStringLiteral("probe"), clip_}).status, 0);
+        const Outcome o = runProgram(alone, {QStringLiteral("probe"), picture});
+        QCOMPARE(o.status, 1);
+        QVERIFY2(o.err.contains(QStringLiteral("yarngap-pictures.so")), qPrintable(o.err));
+        QVERIFY2(o.err.contains(QStringLiteral("Install Yarn Gap again.")), qPrintable(o.err));
     }
 
     void renderWritesTheFramesPromised() {

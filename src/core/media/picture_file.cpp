@@ -42,6 +42,18 @@ constexpr std::array<Kind, 7> kinds{{{".png", "png", "PNG", {"\x89PNG\r\n\x1A\n"
                                      {".jpeg", "jpeg", "JPEG", jpegStarts},
                                      {".exr", "openexr", "EXR", {"\x76\x2F\x31\x01"sv}}}};
 
+std::size_t bytesOf(PictureSample sample) {
+    switch (sample) {
+    case PictureSample::byte:
+        return 1;
+    case PictureSample::word:
+    case PictureSample::half:
+        return 2;
+    default:
+        return 4;
+    }
+}
+
 const Kind* kindOf(const std::filesystem::path& path) {
     std::string ending = path.extension().string();
     std::transform(ending.begin(), ending.end(), ending.begin(),
@@ -72,32 +84,29 @@ bool isPictureFile(const std::filesystem::path& path) {
     return kindOf(path) != nullptr;
 }
 
-/// The file as the library reads it, from several threads at times. What goes wrong waits in rethrow(), since
-/// nothing may be thrown through C.
-class PictureFile::Proxy final : public OIIO::Filesystem::IOProxy {
+/// The file as the library reads it. What goes wrong waits in rethrow().
+class PictureFile::Bytes final : public PictureBytes {
   public:
-    Proxy(LocalFile file, std::stop_token stop)
-        : IOProxy(file.path().string(), Read)
-        , file_(std::move(file))
+    Bytes(LocalFile file, std::stop_token stop)
+        : file_(std::move(file))
         , stop_(std::move(stop)) {}
 
-    [[nodiscard]] const char* proxytype() const override { return "local"; }
-    size_t read(void* to, size_t size) override {
-        const size_t got = pread(to, size, m_pos);
-        m_pos += static_cast<std::int64_t>(got);
-        return got;
-    }
-    size_t pread(void* to, size_t size, std::int64_t offset) override {
+    std::size_t read(std::int64_t at, std::span<std::byte> to) noexcept override {
         const std::scoped_lock lock(mutex_);
         if (failure_) return 0;
         try {
-            return file_.read(offset, {static_cast<std::byte*>(to), size}, stop_);
+            return file_.read(at, to, stop_);
         } catch (...) {
             failure_ = std::current_exception();
             return 0;
         }
     }
-    [[nodiscard]] size_t size() const override { return static_cast<size_t>(file_.bytes()); }
+    std::size_t write(std::int64_t /*at*/, std::span<const std::byte> /*from*/) noexcept override {
+        return 0;
+    }
+    [[nodiscard]] std::size_t size() const noexcept override {
+        return static_cast<std::size_t>(file_.bytes());
+    }
 
     [[nodiscard]] const LocalFile& file() const { return file_; }
     void rethrow() const {
@@ -121,141 +130,112 @@ PictureFile::PictureFile(const std::filesystem::path& path, std::shared_ptr<Read
         throw Error(path.string() + " is no picture of a kind that is read: PNG, TIFF, EXR, DPX or JPEG.");
     LocalFile file(path, std::move(thread), stop);
     refuseOtherContent(path, *kind, file, stop);
-    proxy_ = std::make_unique<Proxy>(std::move(file), stop);
-    open(kind->plugin, stop);
+    bytes_ = std::make_unique<Bytes>(std::move(file), stop);
+    open(kind->plugin);
     refuseUnfit();
 }
 
-void PictureFile::open(const char* plugin, const std::stop_token& stop) {
-    in_ = OIIO::ImageInput::create(plugin);
-    if (!in_) throw Error(std::string("Pictures of kind ") + plugin + " cannot be read on this machine.");
-    OIIO::ImageSpec config;
-    config.attribute("oiio:UnassociatedAlpha", 1); // samples as they are, not multiplied by alpha
-    if (std::string_view(plugin) == "jpeg") {
-        // The library reads these from files of its own or from memory only.
-        constexpr std::size_t most = std::size_t{256} << 20;
-        if (proxy_->size() > most) throw Error(path_.string() + " is too large for a JPEG picture.");
-        whole_.resize(proxy_->size());
-        proxy_->read(whole_.data(), whole_.size());
-        proxy_->rethrow();
-        throwIfStopped(stop);
-        memory_ = std::make_unique<OIIO::Filesystem::IOMemReader>(whole_.data(), whole_.size());
-    }
-    in_->set_ioproxy(memory_ ? memory_.get() : proxy_.get());
-    if (in_->open(path_.string(), spec_, config)) return;
-    proxy_->rethrow();
-    throw damaged();
+void PictureFile::open(const char* kind) {
+    // The library takes these into memory as a whole.
+    constexpr std::size_t most = std::size_t{256} << 20;
+    if (std::string_view(kind) == "jpeg" && bytes_->size() > most)
+        throw Error(path_.string() + " is too large for a JPEG picture.");
+    PictureLibrary& library = pictureLibrary();
+    std::string problem;
+    in_ = library.open(kind, path_.string(), *bytes_, problem);
+    bytes_->rethrow();
+    bytes_->throwIfStopped();
+    if (in_) return;
+    if (!library.reads(kind))
+        throw Error(std::string("Pictures of kind ") + kind + " cannot be read on this machine.");
+    throw damaged(problem);
 }
 
 PictureFile::~PictureFile() = default;
 
 const FileEdition& PictureFile::edition() const {
-    return proxy_->file().edition();
+    return bytes_->file().edition();
 }
 
 bool PictureFile::hasChanged() const {
-    return proxy_->file().hasChanged();
+    return bytes_->file().hasChanged();
 }
 
 bool PictureFile::holdsSeveral() {
-    if (!in_->seek_subimage(1, 0)) {
-        in_->geterror(); // taken note of
-        return false;
-    }
-    in_->seek_subimage(0, 0);
-    return true;
+    return in_->holdsSeveral();
 }
 
-Error PictureFile::damaged() const {
-    const std::string why = in_->geterror();
+Error PictureFile::damaged(const std::string& why) const {
     return Error(path_.string() + " cannot be read as a picture" + (why.empty() ? "" : " (" + why + ")") +
                  ". It may be damaged; copy it again.");
 }
 
 void PictureFile::refuseUnfit() const {
-    const OIIO::ImageSpec& s = spec_;
-    if (s.depth > 1 || s.full_depth > 1)
+    const PictureHead& h = head();
+    if (h.depth > 1 || h.fullDepth > 1)
         throw Error(path_.string() + " holds a volume, not a flat picture. Choose another file.");
-    if (s.deep)
+    if (h.deep)
         throw Error(path_.string() +
                     " holds deep pixels, several samples for each. Flatten it to a plain EXR first.");
     const auto sensible = [](int side) { return side >= 1 && side <= Image::longestSide; };
-    if (!sensible(s.width) || !sensible(s.height) || !sensible(s.full_width) || !sensible(s.full_height))
+    if (!sensible(h.width) || !sensible(h.height) || !sensible(h.fullWidth) || !sensible(h.fullHeight))
         throw Error(path_.string() + " claims a size that no picture has. It is damaged; copy it again.");
-    const auto tooLarge = [](int w, int h) { return std::int64_t{w} * h > Image::maxPixels; };
-    if (tooLarge(s.width, s.height) || tooLarge(s.full_width, s.full_height))
-        throw Error(path_.string() + " has " + std::to_string(std::max(s.width, s.full_width)) + " x " +
-                    std::to_string(std::max(s.height, s.full_height)) +
+    const auto tooLarge = [](int wide, int high) { return std::int64_t{wide} * high > Image::maxPixels; };
+    if (tooLarge(h.width, h.height) || tooLarge(h.fullWidth, h.fullHeight))
+        throw Error(path_.string() + " has " + std::to_string(std::max(h.width, h.fullWidth)) + " x " +
+                    std::to_string(std::max(h.height, h.fullHeight)) +
                     " pixels, more than can be worked on. Scale it down first.");
-    if (s.nchannels < 1 || s.nchannels > mostChannels)
-        throw Error(path_.string() + " has " + std::to_string(s.nchannels) +
+    if (h.channelCount() < 1 || h.channelCount() > mostChannels)
+        throw Error(path_.string() + " has " + std::to_string(h.channelCount()) +
                     " channels; at most 1024 can be read. Leave some out first.");
-    if (s.tile_width > Image::longestSide || s.tile_height > Image::longestSide ||
-        tooLarge(std::max(1, s.tile_width), std::max(1, s.tile_height)))
+    if (h.tileWidth > Image::longestSide || h.tileHeight > Image::longestSide ||
+        tooLarge(std::max(1, h.tileWidth), std::max(1, h.tileHeight)))
         throw Error(path_.string() + " is made of tiles of a size that makes no sense. Save it anew.");
 }
 
-void PictureFile::read(int firstChannel, int endChannel, const OIIO::TypeDesc& kind,
+void PictureFile::read(int firstChannel, int endChannel, PictureSample kind,
                        const std::function<void(const Rows&)>& take) {
-    const OIIO::ImageSpec& s = spec_;
-    const bool tiled = s.tile_width > 0;
-    const std::size_t rowBytes =
-        static_cast<std::size_t>(s.width) * static_cast<std::size_t>(endChannel - firstChannel) * kind.size();
-    const int rows = tiled ? std::max(1, s.tile_height)
-                           : std::clamp(static_cast<int>(stripBytes / rowBytes), 1, usualStrip);
+    const PictureHead& h = head();
+    const std::size_t rowBytes = static_cast<std::size_t>(h.width) *
+                                 static_cast<std::size_t>(endChannel - firstChannel) * bytesOf(kind);
+    const int rows = h.tileWidth > 0 ? std::max(1, h.tileHeight)
+                                     : std::clamp(static_cast<int>(stripBytes / rowBytes), 1, usualStrip);
     std::vector<std::byte> strip;
-    for (int top = 0; top < s.height; top += rows) {
-        proxy_->throwIfStopped();
-        const int bottom = std::min(s.height, top + rows);
+    for (int top = 0; top < h.height; top += rows) {
+        bytes_->throwIfStopped();
+        const int bottom = std::min(h.height, top + rows);
         strip.resize(rowBytes * static_cast<std::size_t>(bottom - top));
-        const bool read = tiled ? in_->read_tiles(0, 0, s.x, s.x + s.width, s.y + top, s.y + bottom, s.z,
-                                                  s.z + 1, firstChannel, endChannel, kind, strip.data())
-                                : in_->read_scanlines(0, 0, s.y + top, s.y + bottom, s.z, firstChannel,
-                                                      endChannel, kind, strip.data());
-        proxy_->rethrow();
-        if (!read) throw damaged();
+        const bool read = in_->read({top, bottom, firstChannel, endChannel}, kind, strip.data());
+        bytes_->rethrow();
+        if (!read) throw damaged(in_->problem());
         take({top, bottom, strip.data()});
     }
 }
 
 namespace {
 
-/// A file in the making as the library writes to it; see PictureFile::Proxy.
-class WritingProxy final : public OIIO::Filesystem::IOProxy {
+/// A file in the making as the library writes to it; see PictureFile::Bytes.
+class NewBytes final : public PictureBytes {
   public:
-    explicit WritingProxy(NewFile& file)
-        : IOProxy(file.target().string(), Write)
-        , file_(file) {}
+    explicit NewBytes(NewFile& file)
+        : file_(file) {}
 
-    [[nodiscard]] const char* proxytype() const override { return "new"; }
-    [[nodiscard]] std::int64_t tell() override { return file_.place(); }
-    bool seek(std::int64_t offset) override {
-        return guarded([&] { file_.seek(offset); });
-    }
-    size_t write(const void* from, size_t size) override {
-        return guarded([&] { file_.write({static_cast<const std::byte*>(from), size}); }) ? size : 0;
-    }
-    size_t pwrite(const void* from, size_t size, std::int64_t offset) override {
+    std::size_t write(std::int64_t at, std::span<const std::byte> from) noexcept override {
         const bool written = guarded([&] {
-            const std::int64_t place = file_.place();
-            file_.seek(offset);
-            file_.write({static_cast<const std::byte*>(from), size});
-            file_.seek(place);
+            if (file_.place() != at) file_.seek(at);
+            file_.write(from);
         });
-        return written ? size : 0;
+        return written ? from.size() : 0;
     }
     /// Some formats look at what they wrote.
-    size_t pread(void* to, size_t size, std::int64_t offset) override {
-        size_t got = 0;
-        guarded([&] { got = file_.read(offset, {static_cast<std::byte*>(to), size}); });
+    std::size_t read(std::int64_t at, std::span<std::byte> to) noexcept override {
+        std::size_t got = 0;
+        guarded([&] { got = file_.read(at, to); });
         return got;
     }
-    size_t read(void* to, size_t size) override {
-        const size_t got = pread(to, size, file_.place());
-        seek(file_.place() + static_cast<std::int64_t>(got));
-        return got;
+    [[nodiscard]] std::size_t size() const noexcept override {
+        return static_cast<std::size_t>(file_.bytes());
     }
-    [[nodiscard]] size_t size() const override { return static_cast<size_t>(file_.bytes()); }
     void rethrow() const {
         const std::scoped_lock lock(mutex_);
         if (failure_) std::rethrow_exception(failure_);
@@ -263,7 +243,7 @@ class WritingProxy final : public OIIO::Filesystem::IOProxy {
 
   private:
     template <typename Work>
-    bool guarded(Work work) {
+    bool guarded(Work work) noexcept {
         const std::scoped_lock lock(mutex_);
         if (failure_) return false;
         try {
@@ -282,24 +262,16 @@ class WritingProxy final : public OIIO::Filesystem::IOProxy {
 
 } // namespace
 
-void writePicture(NewFile& file, const char* plugin, const OIIO::ImageSpec& spec,
-                  const std::function<bool(OIIO::ImageOutput&)>& write) {
-    WritingProxy proxy(file);
-    const auto out = OIIO::ImageOutput::create(plugin);
-    if (!out) throw Error(std::string("Pictures of kind ") + plugin + " cannot be written on this machine.");
-    out->set_ioproxy(&proxy);
-    const bool written = out->open(file.target().string(), spec) && write(*out) && out->close();
-    proxy.rethrow();
-    if (!written)
-        throw Error(file.called().string() + " could not be written (" + out->geterror() +
+void writePicture(NewFile& file, const char* kind, const PictureHead& head, const PictureRows& rows) {
+    NewBytes bytes(file);
+    std::string problem;
+    const PictureEnd end = pictureLibrary().write(kind, file.target().string(), head, bytes, rows, problem);
+    bytes.rethrow();
+    if (end == PictureEnd::noWriter)
+        throw Error(std::string("Pictures of kind ") + kind + " cannot be written on this machine.");
+    if (end == PictureEnd::failed)
+        throw Error(file.called().string() + " could not be written (" + problem +
                     "). Choose another format.");
-}
-
-void writePicture(NewFile& file, const char* plugin, const OIIO::ImageSpec& spec,
-                  const PictureSamples& samples) {
-    writePicture(file, plugin, spec, [&](OIIO::ImageOutput& out) {
-        return out.write_image(samples.kind, samples.samples, OIIO::AutoStride, samples.rowBytes);
-    });
 }
 
 } // namespace yarngap

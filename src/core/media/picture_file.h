@@ -1,19 +1,15 @@
-// Single picture files through OpenImageIO, with all reading and writing done by core/files. Internal to the
-// core: it includes OpenImageIO's headers.
+// Single picture files through the picture library, with all reading and writing done by core/files.
 #pragma once
 
 #include "core/files/local_file.h"
 #include "core/files/new_file.h"
-
-#include <OpenImageIO/filesystem.h>
-#include <OpenImageIO/imageio.h>
+#include "core/media/picture_library.h"
 
 #include <filesystem>
 #include <functional>
 #include <memory>
 #include <stop_token>
 #include <string>
-#include <vector>
 
 namespace yarngap {
 
@@ -34,7 +30,7 @@ class PictureFile {
     PictureFile(PictureFile&&) = delete;
     PictureFile& operator=(PictureFile&&) = delete;
 
-    [[nodiscard]] const OIIO::ImageSpec& spec() const { return spec_; }
+    [[nodiscard]] const PictureHead& head() const { return in_->head(); }
     [[nodiscard]] const FileEdition& edition() const;
     /// Whether the file holds further pictures.
     [[nodiscard]] bool holdsSeveral();
@@ -48,36 +44,22 @@ class PictureFile {
     };
     /// Reads all rows from top to bottom, some at a time, as samples of `kind`. Throws Error when the file is
     /// damaged, SourceLost when it cannot be read, Cancelled when stopped.
-    void read(int firstChannel, int endChannel, const OIIO::TypeDesc& kind,
+    void read(int firstChannel, int endChannel, PictureSample kind,
               const std::function<void(const Rows&)>& take);
 
   private:
-    class Proxy;
-    void open(const char* plugin, const std::stop_token& stop);
+    class Bytes;
+    void open(const char* kind);
     void refuseUnfit() const;
-    [[nodiscard]] Error damaged() const;
+    [[nodiscard]] Error damaged(const std::string& why) const;
 
     std::filesystem::path path_;
-    std::unique_ptr<Proxy> proxy_;                      // outlives in_
-    std::vector<std::byte> whole_;                      // of a JPEG; outlives memory_
-    std::unique_ptr<OIIO::Filesystem::IOProxy> memory_; // reads whole_; outlives in_
-    std::unique_ptr<OIIO::ImageInput> in_;
-    OIIO::ImageSpec spec_;
+    std::unique_ptr<Bytes> bytes_; // outlives in_
+    std::unique_ptr<OpenPicture> in_;
 };
 
-/// Samples of a whole picture in memory.
-struct PictureSamples {
-    OIIO::TypeDesc kind;
-    const void* samples = nullptr;
-    OIIO::stride_t rowBytes = OIIO::AutoStride;
-};
-
-/// Writes a picture with the library's writer called `plugin` ("png", "openexr"). `file` is left to be
+/// Writes a picture with the library's writer called `kind` ("png", "openexr"). `file` is left to be
 /// finished. Throws Error.
-void writePicture(NewFile& file, const char* plugin, const OIIO::ImageSpec& spec,
-                  const PictureSamples& samples);
-/// The same in parts: `write` is handed the open output, and returns false when the library does.
-void writePicture(NewFile& file, const char* plugin, const OIIO::ImageSpec& spec,
-                  const std::function<bool(OIIO::ImageOutput&)>& write);
+void writePicture(NewFile& file, const char* kind, const PictureHead& head, const PictureRows& rows);
 
 } // namespace yarngap

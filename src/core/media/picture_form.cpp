@@ -13,9 +13,9 @@ namespace {
 
 /// Interleaved RGB or RGBA, as the picture library takes it.
 struct Interleaved {
-    OIIO::TypeDesc kind;
-    const void* samples = nullptr;
-    OIIO::stride_t rowBytes = OIIO::AutoStride;
+    PictureSample kind = PictureSample::byte;
+    const std::uint8_t* samples = nullptr;
+    std::size_t rowBytes = 0;
     FramePtr frame = nullptr;       ///< owner of integers
     std::vector<float> floats = {}; ///< owner of floats
 };
@@ -48,17 +48,17 @@ int depthOf(const WriterOptions& options) {
 Interleaved integers(const Image& image, const WriterOptions& options, bool wide, bool alpha) {
     const AVPixelFormat format =
         wide ? (alpha ? AV_PIX_FMT_RGBA64 : AV_PIX_FMT_RGB48) : (alpha ? AV_PIX_FMT_RGBA : AV_PIX_FMT_RGB24);
-    Interleaved rgb{wide ? OIIO::TypeDesc::UINT16 : OIIO::TypeDesc::UINT8};
+    Interleaved rgb{wide ? PictureSample::word : PictureSample::byte};
     rgb.frame = toFrame(image, options.colour, format, true);
     rgb.samples = rgb.frame->data[0];
-    rgb.rowBytes = rgb.frame->linesize[0];
+    rgb.rowBytes = static_cast<std::size_t>(rgb.frame->linesize[0]);
     return rgb;
 }
 
 /// Floats as they are; integers as 0 to 1.
 Interleaved floats(const Image& image, const WriterOptions& options, std::size_t channels) {
     const auto width = static_cast<std::size_t>(image.width());
-    Interleaved rgb{OIIO::TypeDesc::FLOAT};
+    Interleaved rgb{PictureSample::real};
     rgb.floats.resize(channels * width * static_cast<std::size_t>(image.height()));
     const auto rowOf = [&](int y) {
         return rgb.floats.data() + static_cast<std::size_t>(y) * width * channels;
@@ -81,49 +81,51 @@ Interleaved floats(const Image& image, const WriterOptions& options, std::size_t
         const Interleaved whole = integers(image, options, true, channels == 4);
         for (int y = 0; y < image.height(); ++y) {
             const auto* row = reinterpret_cast<const std::uint16_t*>(
-                static_cast<const std::uint8_t*>(whole.samples) + whole.rowBytes * y);
+                whole.samples + whole.rowBytes * static_cast<std::size_t>(y));
             float* to = rowOf(y);
             for (std::size_t i = 0; i < width * channels; ++i)
                 to[i] = static_cast<float>(row[i]) / white;
         }
     }
-    rgb.samples = rgb.floats.data();
+    rgb.samples = reinterpret_cast<const std::uint8_t*>(rgb.floats.data());
+    rgb.rowBytes = width * channels * sizeof(float);
     return rgb;
 }
 
-void describe(OIIO::ImageSpec& spec, const WriterOptions& options, int depth, const std::string& timecode) {
-    spec.attribute("PixelAspectRatio", static_cast<float>(options.pixelAspect.toDouble()));
-    spec.attribute("DateTime", ""); // else that of now, and what is rendered again would be another file
+void describe(std::map<std::string, PictureValue>& values, const WriterOptions& options, int depth,
+              const std::string& timecode) {
+    values["PixelAspectRatio"] = static_cast<float>(options.pixelAspect.toDouble());
+    values["DateTime"] = ""; // else that of now, and what is rendered again would be another file
     switch (options.format.format) {
     case OutputFormat::pngSequence:
-        spec.attribute("png:compressionLevel", 4);
-        spec.attribute("oiio:UnassociatedAlpha", 1);
+        values["png:compressionLevel"] = 4;
+        values["oiio:UnassociatedAlpha"] = 1;
         break;
     case OutputFormat::tiffSequence:
-        spec.attribute("compression", "zip");
-        spec.attribute("oiio:UnassociatedAlpha", 1);
+        values["compression"] = "zip";
+        values["oiio:UnassociatedAlpha"] = 1;
         break;
     case OutputFormat::dpxSequence:
-        spec.attribute("oiio:BitsPerSample", depth);
-        spec.attribute("dpx:FrameRate", static_cast<float>(options.rate.toDouble()));
-        if (!timecode.empty()) spec.attribute("dpx:TimeCode", timecode);
-        if (!options.reel.empty()) spec.attribute("dpx:InputDevice", options.reel);
+        values["oiio:BitsPerSample"] = depth;
+        values["dpx:FrameRate"] = static_cast<float>(options.rate.toDouble());
+        if (!timecode.empty()) values["dpx:TimeCode"] = timecode;
+        if (!options.reel.empty()) values["dpx:InputDevice"] = options.reel;
         break;
     case OutputFormat::jpegSequence: {
-        spec.attribute("Compression", "jpeg:" + std::to_string(options.format.quality.value_or(95)));
-        spec.attribute("jpeg:subsampling", std::string(name(options.format.chroma.value_or(Chroma::c444))));
+        values["Compression"] = "jpeg:" + std::to_string(options.format.quality.value_or(95));
+        values["jpeg:subsampling"] = std::string(name(options.format.chroma.value_or(Chroma::c444)));
         break;
     }
     default:
-        spec.attribute("compression", std::string(name(options.format.compression)));
-        if (!options.reel.empty()) spec.attribute("reelName", options.reel);
+        values["compression"] = std::string(name(options.format.compression));
+        if (!options.reel.empty()) values["reelName"] = options.reel;
         break;
     }
 }
 
 /// EXR holds timecode as packed decimals (SMPTE ST 12-1): hours to frames from the highest byte down, bit 6
 /// of the frames for drop-frame.
-void describeTimecode(OIIO::ImageSpec& spec, const std::string& timecode) {
+void describeTimecode(std::map<std::string, PictureValue>& values, const std::string& timecode) {
     constexpr std::size_t length = 11; // hh:mm:ss:ff
     if (timecode.size() < length) return;
     const auto pair = [&](std::size_t at) {
@@ -133,7 +135,7 @@ void describeTimecode(OIIO::ImageSpec& spec, const std::string& timecode) {
     constexpr unsigned dropFrame = 1U << 6U;
     const unsigned frames = pair(9) | (timecode[8] == ';' ? dropFrame : 0);
     const std::array<unsigned, 2> packed{pair(0) << 24U | pair(3) << 16U | pair(6) << 8U | frames, 0};
-    spec.attribute("smpte:TimeCode", OIIO::TypeTimeCode, packed.data());
+    values["smpte:TimeCode"] = packed;
 }
 
 const char* pluginFor(OutputFormat format) {
@@ -161,14 +163,20 @@ void writePictureOf(const Image& image, const WriterOptions& options, const std:
     const bool wide = depth > 8;
     const Interleaved rgb =
         depth < 0 ? floats(image, options, alpha ? 4 : 3) : integers(image, options, wide, alpha);
-    const OIIO::TypeDesc kind = depth == FormatChoice::half   ? OIIO::TypeDesc::HALF
-                                : depth == FormatChoice::real ? OIIO::TypeDesc::FLOAT
-                                : wide                        ? OIIO::TypeDesc::UINT16
-                                                              : OIIO::TypeDesc::UINT8;
-    OIIO::ImageSpec spec(image.width(), image.height(), alpha ? 4 : 3, kind);
-    describe(spec, options, depth, timecode);
-    if (format == OutputFormat::exrSequence && !timecode.empty()) describeTimecode(spec, timecode);
-    writePicture(file, pluginFor(format), spec, {rgb.kind, rgb.samples, rgb.rowBytes});
+    PictureHead head;
+    head.width = image.width();
+    head.height = image.height();
+    head.channels.resize(alpha ? 4 : 3); // called as usual
+    head.samples = {depth == FormatChoice::half   ? PictureSample::half
+                    : depth == FormatChoice::real ? PictureSample::real
+                    : wide                        ? PictureSample::word
+                                                  : PictureSample::byte};
+    describe(head.values, options, depth, timecode);
+    if (format == OutputFormat::exrSequence && !timecode.empty()) describeTimecode(head.values, timecode);
+    writePicture(file, pluginFor(format), head,
+                 {rgb.kind, head.height, rgb.rowBytes, [&](int top, int /*bottom*/) {
+                      return rgb.samples + rgb.rowBytes * static_cast<std::size_t>(top);
+                  }});
     if (format == OutputFormat::dpxSequence) {
         // The library puts in the name it writes under and the moment (SMPTE ST 268, octets 36 to 159).
         constexpr std::int64_t place = 36;

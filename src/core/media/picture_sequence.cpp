@@ -31,11 +31,11 @@ struct Channels {
 };
 
 /// EXR files name their channels, and may hold many; elsewhere the first four count.
-Channels channelsOf(const OIIO::ImageSpec& spec) {
+Channels channelsOf(const PictureHead& head) {
     const auto named = [&](std::initializer_list<const char*> names) {
-        for (int c = 0; c < spec.nchannels; ++c)
+        for (int c = 0; c < head.channelCount(); ++c)
             for (const char* name : names)
-                if (spec.channelnames[static_cast<std::size_t>(c)] == name) return c;
+                if (head.channels[static_cast<std::size_t>(c)] == name) return c;
         return -1;
     };
     Channels channels;
@@ -46,7 +46,7 @@ Channels channelsOf(const OIIO::ImageSpec& spec) {
     const int a = named({"A", "a", "alpha"});
     if (r >= 0 && g >= 0 && b >= 0) {
         channels.of = {g, b, r};
-    } else if (spec.nchannels >= 3 && y < 0) {
+    } else if (head.channelCount() >= 3 && y < 0) {
         channels.of = {1, 2, 0};
     } else {
         channels.model = ColourModel::grey;
@@ -56,24 +56,24 @@ Channels channelsOf(const OIIO::ImageSpec& spec) {
         channels.alpha = true;
         channels.of.push_back(a);
     }
-    for (int c = 0; c < spec.nchannels; ++c)
+    for (int c = 0; c < head.channelCount(); ++c)
         if (std::find(channels.of.begin(), channels.of.end(), c) == channels.of.end())
-            channels.others.push_back(spec.channelnames[static_cast<std::size_t>(c)]);
+            channels.others.push_back(head.channels[static_cast<std::size_t>(c)]);
     return channels;
 }
 
 /// Kind and depth of the samples of the channels worked on; empty when they cannot be.
-std::optional<std::pair<SampleKind, int>> samplesOf(const OIIO::ImageSpec& spec, const Channels& channels) {
+std::optional<std::pair<SampleKind, int>> samplesOf(const PictureHead& head, const Channels& channels) {
     std::pair<SampleKind, int> kind{SampleKind::half, 16};
     for (const int c : channels.of) {
-        switch (static_cast<OIIO::TypeDesc::BASETYPE>(spec.channelformat(c).basetype)) {
-        case OIIO::TypeDesc::UINT8:
+        switch (head.sampleOf(c)) {
+        case PictureSample::byte:
             return std::pair{SampleKind::integer, 8};
-        case OIIO::TypeDesc::UINT16:
+        case PictureSample::word:
             return std::pair{SampleKind::integer, 16};
-        case OIIO::TypeDesc::HALF:
+        case PictureSample::half:
             break;
-        case OIIO::TypeDesc::FLOAT:
+        case PictureSample::real:
             kind = {SampleKind::real, 32};
             break;
         default:
@@ -94,13 +94,13 @@ std::string firstOf(const std::vector<std::string>& names) {
 }
 
 /// Headers of DPX hold text, those of EXR packed decimals (SMPTE ST 12-1).
-std::string timecodeOf(const OIIO::ImageSpec& spec) {
-    if (const std::string text(spec.get_string_attribute("dpx:TimeCode")); !text.empty())
-        return tidyTimecode(text);
-    const auto* packed = spec.find_attribute("smpte:TimeCode");
-    if (!packed || packed->type().basetype != OIIO::TypeDesc::UINT || packed->type().basevalues() < 1)
-        return {};
-    const unsigned bits = static_cast<const unsigned*>(packed->data())[0];
+std::string timecodeOf(const PictureHead& head) {
+    if (const std::string text = head.text("dpx:TimeCode"); !text.empty()) return tidyTimecode(text);
+    const auto at = head.values.find("smpte:TimeCode");
+    const auto* packed =
+        at == head.values.end() ? nullptr : std::get_if<std::array<unsigned, 2>>(&at->second);
+    if (!packed) return {};
+    const unsigned bits = packed->front();
     constexpr unsigned dropFrame = 1U << 6U;
     const auto decimals = [bits](unsigned shift, unsigned tens) {
         return std::to_string(bits >> (shift + 4U) & tens) + std::to_string(bits >> shift & 15U);
@@ -109,11 +109,11 @@ std::string timecodeOf(const OIIO::ImageSpec& spec) {
                         ((bits & dropFrame) != 0 ? ';' : ':') + decimals(0, 3));
 }
 
-MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spec) {
-    const Channels channels = channelsOf(spec);
-    const auto samples = samplesOf(spec, channels);
+MediaFacts factsOf(const std::filesystem::path& file, const PictureHead& head) {
+    const Channels channels = channelsOf(head);
+    const auto samples = samplesOf(head, channels);
     if (!samples)
-        throw Error(file.string() + " holds " + std::string(spec.format.c_str()) +
+        throw Error(file.string() + " holds " + head.sampleName +
                     " samples, which are not worked on. Convert it to EXR, TIFF or PNG first.");
     MediaFacts f;
     f.path = file;
@@ -122,8 +122,8 @@ MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spe
     std::transform(f.codec.begin(), f.codec.end(), f.codec.begin(),
                    [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     // An EXR file may hold less or more than the picture it belongs to.
-    f.width = spec.full_width;
-    f.height = spec.full_height;
+    f.width = head.fullWidth;
+    f.height = head.fullHeight;
     f.rate = Rate(defaultSequenceRate, 1);
     f.scan = Scan::progressive;
     f.colour.fullRange = true;
@@ -135,12 +135,10 @@ MediaFacts factsOf(const std::filesystem::path& file, const OIIO::ImageSpec& spe
     f.pixelFormat = f.layout.describe();
     if (!channels.others.empty())
         f.remark = "Other channels are kept aside: " + firstOf(channels.others) + ".";
-    if (const float aspect = spec.get_float_attribute("PixelAspectRatio", 1.0F);
-        aspect > 0.1F && aspect < 10.0F)
+    if (const float aspect = head.number("PixelAspectRatio", 1.0F); aspect > 0.1F && aspect < 10.0F)
         f.pixelAspect = Rational(static_cast<std::int64_t>(aspect * 1000 + 0.5F), 1000);
-    f.timecode = timecodeOf(spec);
-    f.reel =
-        tidyReel(std::string(spec.get_string_attribute(f.codec == "dpx" ? "dpx:InputDevice" : "reelName")));
+    f.timecode = timecodeOf(head);
+    f.reel = tidyReel(head.text(f.codec == "dpx" ? "dpx:InputDevice" : "reelName"));
     return f;
 }
 
@@ -153,8 +151,8 @@ struct ChannelRange {
     Channels channels;
     int first = 0, end = 0;
 
-    explicit ChannelRange(const OIIO::ImageSpec& spec)
-        : channels(channelsOf(spec)) {
+    explicit ChannelRange(const PictureHead& head)
+        : channels(channelsOf(head)) {
         const auto [least, most] = std::minmax_element(channels.of.begin(), channels.of.end());
         first = *least;
         end = *most + 1;
@@ -163,14 +161,13 @@ struct ChannelRange {
 
 /// Takes the channels worked on out of some rows. What the file holds beyond the picture is left out.
 template <typename Sample>
-void spread(const PictureFile::Rows& rows, const OIIO::ImageSpec& spec, const ChannelRange& range,
-            Image& image) {
+void spread(const PictureFile::Rows& rows, const PictureHead& head, const ChannelRange& range, Image& image) {
     const auto* samples = static_cast<const Sample*>(rows.samples);
     // In 64 bit: both windows of a damaged file may lie anywhere.
-    const std::int64_t left = std::int64_t{spec.x} - spec.full_x;
-    const std::int64_t top = std::int64_t{spec.y} - spec.full_y;
+    const std::int64_t left = std::int64_t{head.x} - head.fullX;
+    const std::int64_t top = std::int64_t{head.y} - head.fullY;
     const std::int64_t firstX = std::max<std::int64_t>(0, left);
-    const std::int64_t endX = std::min<std::int64_t>(image.width(), left + spec.width);
+    const std::int64_t endX = std::min<std::int64_t>(image.width(), left + head.width);
     const auto step = static_cast<std::size_t>(range.end - range.first);
     for (int p = 0; p < image.planeCount(); ++p) {
         const auto channel =
@@ -180,7 +177,7 @@ void spread(const PictureFile::Rows& rows, const OIIO::ImageSpec& spec, const Ch
             if (y < 0 || y >= image.height()) continue;
             const auto to = image.row<Sample>(p, static_cast<int>(y));
             const std::size_t line =
-                static_cast<std::size_t>(row - rows.top) * static_cast<std::size_t>(spec.width);
+                static_cast<std::size_t>(row - rows.top) * static_cast<std::size_t>(head.width);
             for (std::int64_t x = firstX; x < endX; ++x)
                 to[static_cast<std::size_t>(x)] =
                     samples[(line + static_cast<std::size_t>(x - left)) * step + channel];
@@ -205,12 +202,18 @@ std::string listed(const std::vector<std::int64_t>& frames) {
     return text;
 }
 
+template <typename Sample>
+PictureSample sampleLike(const PixelLayout& layout) {
+    if (layout.isFloat()) return PictureSample::real;
+    return sizeof(Sample) == 1 ? PictureSample::byte : PictureSample::word;
+}
+
 } // namespace
 
 MediaFacts pictureFacts(const std::filesystem::path& file, const std::shared_ptr<ReadingThread>& reading,
                         const std::stop_token& stop) {
     PictureFile picture(file, reading, stop);
-    MediaFacts facts = factsOf(file, picture.spec());
+    MediaFacts facts = factsOf(file, picture.head());
     if (picture.holdsSeveral())
         facts.remark += (facts.remark.empty() ? "" : " ") +
                         std::string("The file holds several pictures; the first is used.");
@@ -220,17 +223,17 @@ MediaFacts pictureFacts(const std::filesystem::path& file, const std::shared_ptr
 Image readPicture(const std::filesystem::path& file, const MediaFacts& facts,
                   const std::shared_ptr<ReadingThread>& reading, const std::stop_token& stop) {
     PictureFile picture(file, reading, stop);
-    const OIIO::ImageSpec& spec = picture.spec();
-    if (!suits(factsOf(file, spec), facts))
+    const PictureHead& head = picture.head();
+    if (!suits(factsOf(file, head), facts))
         throw Error(file.string() + " is of another size or kind than the rest of its sequence.");
-    const ChannelRange range(spec);
+    const ChannelRange range(head);
     Image image; // made when the first rows could be read, since a damaged file may claim any size
     withSampleType(facts.layout, [&](auto sample) {
         using Sample = decltype(sample);
-        picture.read(range.first, range.end, OIIO::TypeDesc(OIIO::BaseTypeFromC<Sample>::value),
+        picture.read(range.first, range.end, sampleLike<Sample>(facts.layout),
                      [&](const PictureFile::Rows& rows) {
                          if (image.empty()) image = Image(facts.width, facts.height, facts.layout);
-                         spread<Sample>(rows, spec, range, image);
+                         spread<Sample>(rows, head, range, image);
                      });
     });
     return image;

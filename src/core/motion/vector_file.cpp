@@ -20,11 +20,16 @@ constexpr std::array<const char*, channels> channelNames{"forward.X",  "forward.
                                                          "backward.X", "backward.Y", "backward.trust"};
 constexpr int mostChannels = 64;
 
+int placeOf(const char* channel, const PictureHead& head) {
+    const auto at = std::find(head.channels.begin(), head.channels.end(), channel);
+    return at == head.channels.end() ? -1 : static_cast<int>(at - head.channels.begin());
+}
+
 /// Where in a pixel of the file each of our channels lies; −1 for one that is missing.
-std::array<int, channels> placesIn(const OIIO::ImageSpec& spec, const std::filesystem::path& file) {
+std::array<int, channels> placesIn(const PictureHead& head, const std::filesystem::path& file) {
     std::array<int, channels> places{};
     for (std::size_t c = 0; c < channels; ++c) {
-        places[c] = spec.channelindex(channelNames[c]);
+        places[c] = placeOf(channelNames[c], head);
         const bool trust = c % 3 == 2;
         if (places[c] < 0 && !trust)
             throw Error(file.string() + " has no channel " + channelNames[c] +
@@ -38,19 +43,19 @@ Error damaged(const std::filesystem::path& file, const std::string& why) {
 }
 
 Vectors readChannels(PictureFile& picture, const std::filesystem::path& file) {
-    const OIIO::ImageSpec& spec = picture.spec();
-    const std::array<int, channels> places = placesIn(spec, file);
-    const std::size_t pixels = static_cast<std::size_t>(spec.width) * static_cast<std::size_t>(spec.height);
+    const PictureHead& head = picture.head();
+    const std::array<int, channels> places = placesIn(head, file);
+    const std::size_t pixels = static_cast<std::size_t>(head.width) * static_cast<std::size_t>(head.height);
     Vectors out;
     const std::array<VectorField*, 2> fields{&out.forward, &out.backward};
     const std::array<TrustField*, 2> trusts{&out.forwardTrust, &out.backwardTrust};
     for (std::size_t side = 0; side < 2; ++side) {
-        *fields[side] = {spec.width, spec.height, std::vector<float>(pixels * 2)};
-        *trusts[side] = {spec.width, spec.height, std::vector<std::uint8_t>(pixels, 255)};
+        *fields[side] = {head.width, head.height, std::vector<float>(pixels * 2)};
+        *trusts[side] = {head.width, head.height, std::vector<std::uint8_t>(pixels, 255)};
     }
-    const auto stride = static_cast<std::size_t>(spec.nchannels);
-    const auto width = static_cast<std::size_t>(spec.width);
-    picture.read(0, spec.nchannels, OIIO::TypeDesc::FLOAT, [&](const PictureFile::Rows& rows) {
+    const auto stride = static_cast<std::size_t>(head.channelCount());
+    const auto width = static_cast<std::size_t>(head.width);
+    picture.read(0, head.channelCount(), PictureSample::real, [&](const PictureFile::Rows& rows) {
         const auto* samples = static_cast<const float*>(rows.samples);
         const std::size_t before = width * static_cast<std::size_t>(rows.top);
         const std::size_t here = width * static_cast<std::size_t>(rows.bottom - rows.top);
@@ -74,7 +79,7 @@ Vectors readChannels(PictureFile& picture, const std::filesystem::path& file) {
 }
 
 void refuseManyChannels(const PictureFile& picture, const std::filesystem::path& file) {
-    if (picture.spec().nchannels > mostChannels) throw damaged(file, "it has too many channels");
+    if (picture.head().channelCount() > mostChannels) throw damaged(file, "it has too many channels");
 }
 
 } // namespace
@@ -82,43 +87,43 @@ void refuseManyChannels(const PictureFile& picture, const std::filesystem::path&
 void writeVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key) {
     const int w = vectors.forward.width;
     const int h = vectors.forward.height;
-    OIIO::ImageSpec spec(w, h, channels, OIIO::TypeDesc::HALF);
-    spec.channelnames.assign(channelNames.begin(), channelNames.end());
-    spec.attribute("compression", "zip");
-    spec.attribute("yarngap:key", key);
+    PictureHead head;
+    head.width = w;
+    head.height = h;
+    head.samples = {PictureSample::half};
+    head.channels.assign(channelNames.begin(), channelNames.end());
+    head.values = {{"compression", "zip"}, {"yarngap:key", key}};
     const std::array<const VectorField*, 2> fields{&vectors.forward, &vectors.backward};
     const std::array<const TrustField*, 2> trusts{&vectors.forwardTrust, &vectors.backwardTrust};
     const auto width = static_cast<std::size_t>(w);
     std::vector<float> samples(width * stripRows * channels);
+    const auto rowsOf = [&](int top, int bottom) {
+        const std::size_t before = width * static_cast<std::size_t>(top);
+        const std::size_t pixels = width * static_cast<std::size_t>(bottom - top);
+        for (std::size_t side = 0; side < 2; ++side)
+            for (std::size_t i = 0; i < pixels; ++i) {
+                float* to = samples.data() + i * channels + side * 3;
+                to[0] = fields[side]->xy[2 * (before + i)];
+                to[1] = fields[side]->xy[2 * (before + i) + 1];
+                to[2] = static_cast<float>(trusts[side]->values[before + i]) / 255.0F;
+            }
+        return samples.data();
+    };
     NewFile out(file);
-    writePicture(out, "openexr", spec, [&](OIIO::ImageOutput& picture) {
-        for (int top = 0; top < h; top += stripRows) {
-            const int bottom = std::min(h, top + stripRows);
-            const std::size_t before = width * static_cast<std::size_t>(top);
-            const std::size_t pixels = width * static_cast<std::size_t>(bottom - top);
-            for (std::size_t side = 0; side < 2; ++side)
-                for (std::size_t i = 0; i < pixels; ++i) {
-                    float* to = samples.data() + i * channels + side * 3;
-                    to[0] = fields[side]->xy[2 * (before + i)];
-                    to[1] = fields[side]->xy[2 * (before + i) + 1];
-                    to[2] = static_cast<float>(trusts[side]->values[before + i]) / 255.0F;
-                }
-            if (!picture.write_scanlines(top, bottom, 0, OIIO::TypeDesc::FLOAT, samples.data())) return false;
-        }
-        return true;
-    });
+    writePicture(out, "openexr", head,
+                 {PictureSample::real, stripRows, width * channels * sizeof(float), rowsOf});
     out.finish();
 }
 
 KeyedVectors readVectors(const std::filesystem::path& file, int width, int height) {
     PictureFile picture(file, std::make_shared<ReadingThread>());
-    const OIIO::ImageSpec& spec = picture.spec();
+    const PictureHead& head = picture.head();
     refuseManyChannels(picture, file);
-    if (width > 0 && (spec.width != width || spec.height != height))
-        throw Error(file.string() + " is for pictures of " + std::to_string(spec.width) + "x" +
-                    std::to_string(spec.height) + ", not " + std::to_string(width) + "x" +
+    if (width > 0 && (head.width != width || head.height != height))
+        throw Error(file.string() + " is for pictures of " + std::to_string(head.width) + "x" +
+                    std::to_string(head.height) + ", not " + std::to_string(width) + "x" +
                     std::to_string(height) + ". Choose the vectors of this shot.");
-    std::string key = spec.get_string_attribute("yarngap:key");
+    std::string key = head.text("yarngap:key");
     return {readChannels(picture, file), std::move(key)};
 }
 
