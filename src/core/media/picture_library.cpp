@@ -17,7 +17,7 @@ constexpr const char* entry = "yarngapPictureLibrary";
 std::filesystem::path modulePath() {
     std::error_code ec;
     const std::filesystem::path folder = std::filesystem::read_symlink("/proc/self/exe", ec).parent_path();
-    const std::filesystem::path beside = folder / moduleFile;
+    std::filesystem::path beside = folder / moduleFile;
     if (std::filesystem::exists(beside, ec)) return beside;
     return (folder.parent_path() / YARNGAP_MODULE_FOLDER / moduleFile).lexically_normal();
 }

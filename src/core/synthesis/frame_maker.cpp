@@ -65,8 +65,9 @@ FrameMaker FrameMaker::forDraft() const {
     for (InBetweens& settings : quick.settings)
         settings = settings.forDraft();
     constexpr int largeEnough = 128; // pixels of the shorter side
-    const MediaFacts& facts = quick.source->facts();
-    if (!quick.matte && std::min(facts.width, facts.height) >= largeEnough) {
+    constexpr int tooLarge = 480;    // to be there at once
+    const auto side = [&] { return std::min(quick.source->facts().width, quick.source->facts().height); };
+    for (int least = largeEnough; !quick.matte && side() >= least; least = tooLarge) {
         quick.source = std::make_shared<HalvedFrames>(quick.source);
         quick.scale /= 2;
         for (InBetweens& settings : quick.settings)

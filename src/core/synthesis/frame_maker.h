@@ -69,7 +69,8 @@ class FrameMaker {
     [[nodiscard]] std::vector<std::filesystem::path> inputFiles() const;
     /// Why vectors could not be kept on disk, empty when all is well; they were made and used all the same.
     [[nodiscard]] std::string vectorTrouble() const;
-    /// The same shot for a quick look: in draft, at half its size where it is large enough and has no matte.
+    /// The same shot for a quick look: in draft, at half its size where it is large enough and has no
+    /// matte, and halved further until its shorter side is below 480 pixels.
     [[nodiscard]] FrameMaker forDraft() const;
 
   private:
