@@ -8,6 +8,7 @@
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "core/media/numbered_names.h"
+#include "core/version.h"
 
 #include <csignal>
 #include <iostream>
@@ -50,6 +51,7 @@ struct CommandLine {
 
     CommandLine() {
         app.require_subcommand(1);
+        app.set_version_flag("--version", "yarngap-cli " + std::string(version()), "Print the version");
         addInspecting();
         addCleaning();
         addDoubting();

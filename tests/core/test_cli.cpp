@@ -53,6 +53,16 @@ class TestCli : public QObject {
         QVERIFY(run({QStringLiteral("probe"), clip_}).out.contains("48 frames at 24 fps"));
     }
 
+    void theVersionIsThatOfTheChangeLog() {
+        QFile changes(QStringLiteral(YARNGAP_SOURCES "/CHANGELOG.md"));
+        QVERIFY(changes.open(QIODevice::ReadOnly));
+        const QString text = QString::fromUtf8(changes.readAll());
+        const QString newest = text.section(QStringLiteral("\n## "), 1, 1).section(QLatin1Char(' '), 0, 0);
+        const Outcome o = run({QStringLiteral("--version")});
+        QCOMPARE(o.status, 0);
+        QCOMPARE(o.out.trimmed(), QStringLiteral("yarngap-cli ") + newest);
+    }
+
     void scanTellsWhatThePicturesShow() {
         const QString tape =
             clips_.make(QStringLiteral("tape.mkv"),

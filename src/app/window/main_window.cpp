@@ -54,6 +54,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , finish_(new FinishStep(workspace_, finishWork_))
     , mendingList_(new MendingList(doubts_))
     , gapView_(new GapView(player_, preview_))
+    , start_(new StartPanel(gapView_))
     , chart_(new ThreadChart(player_)) {
     setObjectName(QStringLiteral("mainWindow"));
     setWindowTitle(tr("Yarn Gap"));
@@ -65,6 +66,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     connectChart();
     connectDocument();
     connectFiles();
+    connectStart();
     connectInBetweens();
     connectClean();
     connectMend();
@@ -240,6 +242,9 @@ void MainWindow::prepareShortcuts() {
     shortcut(QKeySequence::SaveAs, [this] { save(true); });
     shortcut(QKeySequence::Undo, [&undo] { undo.undo(); });
     shortcut(QKeySequence::Redo, [&undo] { undo.redo(); });
+    shortcut(QKeySequence(Qt::Key_F1), [this] { showKeys(); });
+    shortcut(QKeySequence(Qt::SHIFT | Qt::Key_F1), [this] { showGuide(); });
+    connect(topBar_, &TopBar::helpAsked, this, &MainWindow::showKeys);
 }
 
 void MainWindow::showTrouble(const QString& sentence) {

@@ -3,11 +3,14 @@
 
 #include "app/chart/thread_chart.h"
 #include "app/document/background_tasks.h"
+#include "app/document/demo_shots.h"
 #include "app/document/document.h"
 #include "app/document/doubt_search.h"
 #include "app/document/finish_work.h"
 #include "app/document/other_doubts.h"
 #include "app/document/recovery_keeper.h"
+#include "app/help/help_window.h"
+#include "app/help/key_table.h"
 #include "app/playing/playhead_keeper.h"
 #include "app/playing/sound_playback.h"
 #include "app/playing/source_thumbnails.h"
@@ -17,15 +20,16 @@
 #include "app/steps/in_betweens_step.h"
 #include "app/steps/mend_step.h"
 #include "app/steps/trim_step.h"
-#include "app/window/key_commands.h"
 #include "app/window/left_column.h"
 #include "app/window/mending_list.h"
 #include "app/window/notice_bar.h"
 #include "app/window/preferences.h"
 #include "app/window/shot_list.h"
 #include "app/window/shown_shot.h"
+#include "app/window/start_panel.h"
 #include "app/window/top_bar.h"
 
+#include <QPointer>
 #include <QTimer>
 #include <QToolButton>
 #include <QWidget>
@@ -107,10 +111,16 @@ class MainWindow : public QWidget {
     void decideAboutSource(qint64 frame, std::optional<CleanupKind> decision);
     void goToSourceFrame(qint64 interpreted);
     void connectFiles();
+    void connectStart();
     void connectCompare();
     void connectSound();
     void prepareShortcuts();
     void prepareKeys();
+    void showKeys();
+    /// At the chapter of the open step.
+    void showGuide();
+    HelpWindow& help();
+    [[nodiscard]] QString problemReport() const;
     bool handleKey(int key, Qt::KeyboardModifiers modifiers);
     void showFullScreenStage(bool on);
 
@@ -194,8 +204,11 @@ class MainWindow : public QWidget {
     FinishStep* finish_;
     MendingList* mendingList_;
     GapView* gapView_;
+    StartPanel* start_;
+    DemoShots demo_;
     ThreadChart* chart_;
-    std::vector<KeyCommand> keys_;
+    KeyTable keyTable_;
+    QPointer<HelpWindow> help_;
     std::vector<QWidget*> aroundStage_; ///< hidden while the stage takes the whole screen
     bool fullScreenStage_ = false;
     Qt::WindowStates stateBefore_;

@@ -198,6 +198,23 @@ void MainWindow::findAgain() {
     if (!file.isEmpty()) document_.relinkCurrent(file);
 }
 
+void MainWindow::connectStart() {
+    connect(start_, &StartPanel::openAsked, this, &MainWindow::openDialog);
+    connect(start_, &StartPanel::demoAsked, this, [this] {
+        start_->setWaiting(
+            tr("The first shot is being drawn. It opens when it is ready; the others follow."));
+        demo_.draw();
+    });
+    connect(&demo_, &DemoShots::ready, this, [this](const QString& project) {
+        start_->setWaiting({});
+        if (!document_.current()) document_.openFiles({project});
+    });
+    connect(&demo_, &DemoShots::failed, this, [this](const QString& sentence) {
+        start_->setWaiting({});
+        showTrouble(sentence);
+    });
+}
+
 void MainWindow::dragEnterEvent(QDragEnterEvent* drag) {
     if (!localFiles(*drag->mimeData()).isEmpty()) drag->acceptProposedAction();
 }

@@ -55,36 +55,77 @@ void MainWindow::prepareKeys() {
     const auto overlay = [this](Overlay one) { return [this, one] { gapView_->tools().toggle(one); }; };
     const auto method = [this](Method one) { return [this, one] { inBetweens_->setMethod(one); }; };
     LoopControls& loops = gapView_->loops();
-    keys_ = {
-        {Qt::Key_Space, [this] { player_.togglePlay(); }, [&loops] { loops.readyThenPlay(); }},
-        {Qt::Key_G, [&loops] { loops.toggleLoop(); }, [&loops] { loops.toggleThereAndBack(); }},
-        {Qt::Key_J, shuttle(-1)},
-        {Qt::Key_K, [this] { player_.pause(); }},
-        {Qt::Key_L, shuttle(1)},
-        {Qt::Key_Left, step(-1), toOriginal(-1)},
-        {Qt::Key_Right, step(1), toOriginal(1)},
-        {Qt::Key_Home, goTo(0)},
-        {Qt::Key_End, [this] { player_.goTo(player_.frames() - 1); }},
-        {Qt::Key_Comma, flick(-1)},
-        {Qt::Key_Period, flick(1)},
-        {Qt::Key_C, [this] { compare(!gapView_->isComparing()); }},
-        {Qt::Key_F, [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }},
-        {Qt::Key_S, [this] { showSourceSheet(!gapView_->showsSourceSheet()); }},
-        {Qt::Key_B, [this] { showWithoutMends(true); }}, // while it is held
-        {Qt::Key_U, [this] { showUnfinished(); }},       // likewise
-        {Qt::Key_BracketLeft, [this] { goToDoubtful(-1); }},
-        {Qt::Key_BracketRight, [this] { goToDoubtful(1); }},
-        {Qt::Key_F11, [this] { showFullScreenStage(!fullScreenStage_); }},
-        {Qt::Key_V, overlay(Overlay::vectors)},
-        {Qt::Key_T, overlay(Overlay::trust)},
-        {Qt::Key_D, overlay(Overlay::difference)},
-        {Qt::Key_M, overlay(Overlay::madeFrom)},
-        {Qt::Key_I, [this] { trim_->setInAtPlayhead(); }},
-        {Qt::Key_O, [this] { trim_->setOutAtPlayhead(); }},
-        {Qt::Key_1, method(Method::sample)},
-        {Qt::Key_2, method(Method::blend)},
-        {Qt::Key_3, method(Method::flow)},
+    const auto shift = [](Qt::Key key) { return QKeySequence(Qt::SHIFT | key); };
+    // While an outline or a guide is drawn, they move its points.
+    const auto isDrawing = [this] { return gapView_->hasOverlay() || gapView_->guideSheet() != nullptr; };
+    const auto toGap = [this](int direction) { return [this, direction] { gapView_->goToGap(direction); }; };
+    const QString play = tr("Play and step");
+    const QString look = tr("Look");
+    const QString work = tr("Work");
+    const QString files = tr("Files and window");
+    const auto fixed = [&](const char* name, const QString& group, const QString& words,
+                           const QKeySequence& keys) {
+        return KeyCommand{QLatin1String(name), group, words, keys, nullptr, nullptr, true};
     };
+    keyTable_.set({
+        {"play", play, tr("Play or pause"), Qt::Key_Space, [this] { player_.togglePlay(); }},
+        {"readyThenPlay", play, tr("Make it ready, then play it"), shift(Qt::Key_Space),
+         [&loops] { loops.readyThenPlay(); }},
+        {"playBack", play, tr("Play backwards, faster each time"), Qt::Key_J, shuttle(-1)},
+        {"pause", play, tr("Pause"), Qt::Key_K, [this] { player_.pause(); }},
+        {"playOn", play, tr("Play forwards, faster each time"), Qt::Key_L, shuttle(1)},
+        {"loop", play, tr("Loop the selected stretch, or a second"), Qt::Key_G,
+         [&loops] { loops.toggleLoop(); }},
+        {"thereAndBack", play, tr("Play there and back"), shift(Qt::Key_G),
+         [&loops] { loops.toggleThereAndBack(); }},
+        {"frameBack", play, tr("One frame back"), Qt::Key_Left, step(-1)},
+        {"frameOn", play, tr("One frame on"), Qt::Key_Right, step(1)},
+        {"originalBack", play, tr("Previous original"), shift(Qt::Key_Left), toOriginal(-1)},
+        {"originalOn", play, tr("Next original"), shift(Qt::Key_Right), toOriginal(1)},
+        {"gapBack", play, tr("Previous gap, at the same place in it"), QKeySequence(Qt::CTRL | Qt::Key_Left),
+         toGap(-1), isDrawing},
+        {"gapOn", play, tr("Next gap, at the same place in it"), QKeySequence(Qt::CTRL | Qt::Key_Right),
+         toGap(1), isDrawing},
+        {"first", play, tr("First frame"), Qt::Key_Home, goTo(0)},
+        {"last", play, tr("Last frame"), Qt::Key_End, [this] { player_.goTo(player_.frames() - 1); }},
+        {"sourceBefore", look, tr("Show the source frame before, while held"), Qt::Key_Comma, flick(-1)},
+        {"sourceAfter", look, tr("Show the source frame after, while held"), Qt::Key_Period, flick(1)},
+        {"withoutMends", look, tr("Show the frame without mends, while held"), Qt::Key_B,
+         [this] { showWithoutMends(true); }},
+        {"unfinished", look, tr("Show the frame unfinished, while held"), Qt::Key_U,
+         [this] { showUnfinished(); }},
+        {"vectors", look, tr("Vectors"), Qt::Key_V, overlay(Overlay::vectors)},
+        {"trust", look, tr("Trust"), Qt::Key_T, overlay(Overlay::trust)},
+        {"difference", look, tr("Difference"), Qt::Key_D, overlay(Overlay::difference)},
+        {"madeFrom", look, tr("Made from"), Qt::Key_M, overlay(Overlay::madeFrom)},
+        {"compare", look, tr("Compare with another version"), Qt::Key_C,
+         [this] { compare(!gapView_->isComparing()); }},
+        {"filmstrip", look, tr("Filmstrip"), Qt::Key_F,
+         [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }},
+        {"sourceSheet", look, tr("Source sheet"), Qt::Key_S,
+         [this] { showSourceSheet(!gapView_->showsSourceSheet()); }},
+        {"fullScreen", look, tr("Full screen"), Qt::Key_F11,
+         [this] { showFullScreenStage(!fullScreenStage_); }},
+        {"in", work, tr("Start the trim at the playhead"), Qt::Key_I, [this] { trim_->setInAtPlayhead(); }},
+        {"out", work, tr("End the trim at the playhead"), Qt::Key_O, [this] { trim_->setOutAtPlayhead(); }},
+        {"sample", work, tr("Frame sampling"), Qt::Key_1, method(Method::sample)},
+        {"blend", work, tr("Frame blending"), Qt::Key_2, method(Method::blend)},
+        {"flow", work, tr("Optical flow"), Qt::Key_3, method(Method::flow)},
+        {"doubtfulBack", work, tr("Previous doubtful gap"), Qt::Key_BracketLeft,
+         [this] { goToDoubtful(-1); }},
+        {"doubtfulOn", work, tr("Next doubtful gap"), Qt::Key_BracketRight, [this] { goToDoubtful(1); }},
+        fixed("new", files, tr("New project"), QKeySequence::New),
+        fixed("open", files, tr("Open"), QKeySequence::Open),
+        fixed("save", files, tr("Save"), QKeySequence::Save),
+        fixed("saveAs", files, tr("Save under another name"), QKeySequence::SaveAs),
+        fixed("undo", files, tr("Undo"), QKeySequence::Undo),
+        fixed("redo", files, tr("Redo"), QKeySequence::Redo),
+        fixed("column", files, tr("Show or hide shots and steps"), QKeySequence(QStringLiteral("Ctrl+L"))),
+        fixed("keys", files, tr("This list of keys"), QKeySequence(Qt::Key_F1)),
+        fixed("guide", files, tr("The guide, at the step you are in"), shift(Qt::Key_F1)),
+    });
+    nameKeys(*this, keyTable_);
+    connect(&keyTable_, &KeyTable::changed, this, [this] { nameKeys(*this, keyTable_); });
 }
 
 bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
@@ -92,19 +133,13 @@ bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
     if (gapView_->showsSourceSheet()) {
         if (gapView_->sourceSheet().handleKey(key, modifiers)) return true;
         // What would play or trim behind the sheet has no place here.
-        if (key != Qt::Key_S && key != Qt::Key_F && key != Qt::Key_C) return false;
-    }
-    // While an outline or a guide is drawn, they move its points.
-    if (!gapView_->hasOverlay() && !gapView_->guideSheet() && modifiers == Qt::ControlModifier &&
-        (key == Qt::Key_Left || key == Qt::Key_Right)) {
-        gapView_->goToGap(key == Qt::Key_Left ? -1 : 1);
-        return true;
+        return keyTable_.act(key, modifiers, {"sourceSheet", "filmstrip", "compare"});
     }
     if (key == Qt::Key_Escape && fullScreenStage_) {
         showFullScreenStage(false);
         return true;
     }
-    return act(keys_, key, modifiers);
+    return keyTable_.act(key, modifiers);
 }
 
 } // namespace yarngap::app

@@ -24,6 +24,7 @@ void MainWindow::rebuild() {
 
 void MainWindow::showShot(const Shot& shot, const std::shared_ptr<const MediaIndex>& index,
                           const Timing& timing) {
+    start_->hide();
     document_.media().measure(shot.media);
     playhead_.comeTo({document_.currentIndex(), shot.media}, plan().get(), timing);
     openFootage(shot, index);
@@ -97,7 +98,7 @@ void MainWindow::showNoShot(const Shot* shot) {
     mendingList_->setShot(nullptr, {}, Rate());
     doubts_.setShot(nullptr, nullptr, {}, {});
     finishWork_.setSubject({});
-    QString words = tr("Drop a video file here, or press Ctrl+O to open one.");
+    QString words; // the start panel has its own
     QImage standIn;
     if (shot) {
         const MediaState& state = document_.media().state(shot->media);
@@ -108,6 +109,8 @@ void MainWindow::showNoShot(const Shot* shot) {
                     : tr("First frame. Counting frames, %1 %…").arg(static_cast<int>(state.progress * 100));
     }
     gapView_->setStandIn(standIn, words);
+    start_->setVisible(!shot);
+    if (!shot) start_->raise();
 }
 
 } // namespace yarngap::app

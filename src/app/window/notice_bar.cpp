@@ -1,6 +1,7 @@
 #include "app/window/notice_bar.h"
 
 #include <QHBoxLayout>
+#include <QTime>
 
 namespace yarngap::app {
 
@@ -38,6 +39,9 @@ void NoticeBar::tell(const QString& sentence, std::vector<Answer> answers) {
         buttons_.push_back(button);
     }
     text_->setText(sentence);
+    constexpr qsizetype most = 100;
+    told_ << QTime::currentTime().toString(Qt::ISODate) + QLatin1Char(' ') + sentence;
+    if (told_.size() > most) told_.removeFirst();
     show();
 }
 

@@ -4,6 +4,7 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QString>
+#include <QStringList>
 #include <QWidget>
 
 #include <functional>
@@ -30,8 +31,11 @@ class NoticeBar : public QWidget {
 
     /// Replaces whatever stood here. "Dismiss" is always offered beside the answers.
     void tell(const QString& sentence, std::vector<Answer> answers = {});
+    /// What was told so far, each with its time; the last hundred.
+    [[nodiscard]] const QStringList& told() const { return told_; }
 
   private:
+    QStringList told_;
     QLabel* text_;
     QHBoxLayout* row_;
     QPushButton* dismiss_;

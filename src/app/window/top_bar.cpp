@@ -22,7 +22,8 @@ TopBar::TopBar(Document& document, const RenderController& render, QWidget* pare
     , redo_(new QPushButton(tr("Redo")))
     , open_(new QPushButton(tr("Open…")))
     , save_(new QPushButton(tr("Save")))
-    , settings_(new QPushButton(tr("Settings"))) {
+    , settings_(new QPushButton(tr("Settings")))
+    , help_(new QPushButton(tr("Help"))) {
     setFixedHeight(40);
     prepareFold();
     projectName_->setFont(textFont(14, QFont::DemiBold));
@@ -47,7 +48,7 @@ TopBar::TopBar(Document& document, const RenderController& render, QWidget* pare
     row->addSpacing(8);
     row->addWidget(renderText_);
     row->addSpacing(16);
-    for (QPushButton* button : {undo_, redo_, open_, save_, settings_}) {
+    for (QPushButton* button : {undo_, redo_, open_, save_, settings_, help_}) {
         button->setProperty("role", "flat");
         button->setFocusPolicy(Qt::TabFocus);
         row->addWidget(button);
@@ -80,6 +81,9 @@ void TopBar::prepareButtons() {
     redo_->setObjectName(QStringLiteral("redoButton"));
     settings_->setObjectName(QStringLiteral("settingsButton"));
     settings_->setToolTip(tr("Memory, disk and sound"));
+    help_->setObjectName(QStringLiteral("helpButton"));
+    help_->setToolTip(tr("All keys (F1), the guide (Shift+F1), and a report when something goes wrong"));
+    connect(help_, &QPushButton::clicked, this, &TopBar::helpAsked);
     connect(settings_, &QPushButton::clicked, this, &TopBar::settingsAsked);
     connect(open_, &QPushButton::clicked, this, &TopBar::openAsked);
     connect(save_, &QPushButton::clicked, this, &TopBar::saveAsked);

@@ -30,6 +30,7 @@ class TopBar : public QWidget {
     void openAsked();
     void saveAsked();
     void settingsAsked();
+    void helpAsked();
 
   private:
     void prepareFold();
@@ -47,6 +48,7 @@ class TopBar : public QWidget {
     QPushButton* open_;
     QPushButton* save_;
     QPushButton* settings_;
+    QPushButton* help_;
 };
 
 } // namespace yarngap::app

@@ -1,0 +1,103 @@
+#include "app/help/key_table.h"
+
+#include <QSettings>
+
+#include <algorithm>
+#include <utility>
+
+namespace yarngap::app {
+
+namespace {
+
+constexpr const char* writtenTip = "writtenTip"; ///< with the usual key
+
+QString settingOf(const QString& name) {
+    return QStringLiteral("keys/") + name;
+}
+
+} // namespace
+
+void KeyTable::set(std::vector<KeyCommand> commands) {
+    commands_ = std::move(commands);
+    const QSettings settings;
+    for (KeyCommand& command : commands_) {
+        const QVariant kept = settings.value(settingOf(command.name));
+        command.keys = kept.isValid() && !command.isFixed
+                           ? QKeySequence(kept.toString(), QKeySequence::PortableText)
+                           : command.usual;
+    }
+    Q_EMIT changed();
+}
+
+const KeyCommand* KeyTable::find(const QKeySequence& keys) const {
+    const auto at = std::ranges::find_if(commands_, [&](const KeyCommand& c) { return c.keys == keys; });
+    return keys.isEmpty() || at == commands_.end() ? nullptr : &*at;
+}
+
+bool KeyTable::act(int key, Qt::KeyboardModifiers modifiers, std::initializer_list<const char*> only) const {
+    modifiers &= ~Qt::KeyboardModifiers(Qt::KeypadModifier);
+    const KeyCommand* command = find(QKeySequence(QKeyCombination(modifiers, static_cast<Qt::Key>(key))));
+    if (!command && modifiers == Qt::ShiftModifier)
+        command = find(QKeySequence(QKeyCombination(Qt::NoModifier, static_cast<Qt::Key>(key))));
+    if (!command || command->isFixed || (command->isOff && command->isOff())) return false;
+    if (only.size() > 0 &&
+        std::ranges::none_of(only, [&](const char* name) { return command->name == QLatin1String(name); }))
+        return false;
+    command->act();
+    return true;
+}
+
+const KeyCommand* KeyTable::withKeys(const QKeySequence& keys, const QString& but) const {
+    const KeyCommand* found = find(keys);
+    return found && found->name != but ? found : nullptr;
+}
+
+void KeyTable::change(const QString& name, const QKeySequence& keys) {
+    QSettings settings;
+    for (KeyCommand& command : commands_) {
+        const bool isIt = command.name == name;
+        const bool losesIt = !isIt && !keys.isEmpty() && command.keys == keys;
+        if (command.isFixed || (!isIt && !losesIt)) continue;
+        command.keys = isIt ? keys : QKeySequence();
+        if (command.keys == command.usual)
+            settings.remove(settingOf(command.name));
+        else
+            settings.setValue(settingOf(command.name), command.keys.toString(QKeySequence::PortableText));
+    }
+    Q_EMIT changed();
+}
+
+void KeyTable::restore() {
+    QSettings().remove(QStringLiteral("keys"));
+    for (KeyCommand& command : commands_)
+        command.keys = command.usual;
+    Q_EMIT changed();
+}
+
+bool KeyTable::isChanged() const {
+    return std::ranges::any_of(commands_, [](const KeyCommand& c) { return c.keys != c.usual; });
+}
+
+void nameKeys(QWidget& root, const KeyTable& keys) {
+    const auto inBrackets = [](const QKeySequence& k) {
+        return QLatin1Char('(') + k.toString(QKeySequence::NativeText) + QLatin1Char(')');
+    };
+    for (QWidget* widget : root.findChildren<QWidget*>()) {
+        QVariant asWritten = widget->property(writtenTip);
+        const QString tip = asWritten.isValid() ? asWritten.toString() : widget->toolTip();
+        for (const KeyCommand& command : keys.commands()) {
+            if (command.isFixed || !tip.contains(inBrackets(command.usual))) continue;
+            widget->setProperty(writtenTip, tip);
+            QString now = tip;
+            if (command.keys.isEmpty())
+                now.remove(QLatin1Char(' ') + inBrackets(command.usual));
+            else
+                now.replace(inBrackets(command.usual), inBrackets(command.keys));
+            if (widget->accessibleDescription() == widget->toolTip()) widget->setAccessibleDescription(now);
+            widget->setToolTip(now);
+            break;
+        }
+    }
+}
+
+} // namespace yarngap::app

@@ -1,0 +1,64 @@
+// What keys do, wherever the focus is: one table, from which keys are acted on, listed and changed.
+#pragma once
+
+#include <QKeySequence>
+#include <QObject>
+#include <QString>
+#include <QWidget>
+
+#include <functional>
+#include <initializer_list>
+#include <vector>
+
+namespace yarngap::app {
+
+/// Something that a key does.
+struct KeyCommand {
+    QString name;  ///< "loop"; under it a changed key is kept
+    QString group; ///< heading in the overview
+    QString words; ///< "Play or pause"
+    QKeySequence usual;
+    std::function<void()> act;
+    std::function<bool()> isOff = nullptr; ///< the key is then left to others; null: never
+    bool isFixed = false;                  ///< Qt acts on it, and it stays what every program has
+    QKeySequence keys = {};                ///< in force
+};
+
+/// All commands with the keys in force.
+///
+/// A key that means nothing with Shift does what it does without. Changed keys are kept in the user's
+/// settings.
+class KeyTable : public QObject {
+    Q_OBJECT
+  public:
+    using QObject::QObject;
+
+    /// Takes the commands, with the keys that were kept.
+    void set(std::vector<KeyCommand> commands);
+    [[nodiscard]] const std::vector<KeyCommand>& commands() const { return commands_; }
+    /// Does what a key asks for; false where it asks for nothing, or for none of `only`, where some are
+    /// named.
+    bool act(int key, Qt::KeyboardModifiers modifiers, std::initializer_list<const char*> only = {}) const;
+
+    /// Which command other than `but` has these keys.
+    [[nodiscard]] const KeyCommand* withKeys(const QKeySequence& keys, const QString& but) const;
+    /// Gives a command other keys; a command that had them is left without.
+    void change(const QString& name, const QKeySequence& keys);
+    /// All as they came.
+    void restore();
+    [[nodiscard]] bool isChanged() const;
+
+  Q_SIGNALS:
+    void changed();
+
+  private:
+    [[nodiscard]] const KeyCommand* find(const QKeySequence& keys) const;
+
+    std::vector<KeyCommand> commands_;
+};
+
+/// Tool tips below `root` name keys in brackets, "Filmstrip (F)": those of commands whose keys were changed
+/// name the ones in force.
+void nameKeys(QWidget& root, const KeyTable& keys);
+
+} // namespace yarngap::app

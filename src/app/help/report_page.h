@@ -1,0 +1,30 @@
+// What developers need to know when something goes wrong, to be read and saved. Nothing is sent anywhere.
+#pragma once
+
+#include <QLabel>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QWidget>
+
+namespace yarngap::app {
+
+/// Versions and machine, without anything about what is open.
+[[nodiscard]] QString machineReport();
+
+class ReportPage : public QWidget {
+    Q_OBJECT
+  public:
+    explicit ReportPage(QWidget* parent = nullptr);
+
+    /// `more`: settings, what was told, and the project, added behind versions and machine.
+    void setReport(const QString& more);
+    /// Writes the text to a file, and says so or why not.
+    void saveTo(const QString& file);
+
+  private:
+    QPlainTextEdit* text_;
+    QPushButton* save_;
+    QLabel* says_;
+};
+
+} // namespace yarngap::app
