@@ -39,5 +39,5 @@ if(YARNGAP_GUIDE)
                      COMMAND ${PANDOC} --standalone --toc --toc-depth=2 --from=gfm --metadata=title:"Yarn Gap: the guide" --metadata=lang:en
                              --include-in-header=${packaging}/guide.css ${CMAKE_SOURCE_DIR}/docs/guide.md -o ${made}/guide.html VERBATIM)
   add_custom_target(yarngap_guide ALL DEPENDS ${made}/guide.html)
-  install(FILES ${made}/guide.html DESTINATION ${CMAKE_INSTALL_DOCDIR} )
+  install(FILES ${made}/guide.html DESTINATION ${CMAKE_INSTALL_DATADIR}/yarngap)
 endif()
