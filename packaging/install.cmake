@@ -36,7 +36,7 @@ install(DIRECTORY ${CMAKE_SOURCE_DIR}/docs/screenshots DESTINATION ${CMAKE_INSTA
 if(YARNGAP_GUIDE)
   find_program(PANDOC pandoc REQUIRED)
   add_custom_command(OUTPUT ${made}/guide.html DEPENDS ${CMAKE_SOURCE_DIR}/docs/guide.md ${packaging}/guide.css
-                     COMMAND ${PANDOC} --standalone --toc --toc-depth=2 --from=gfm --metadata=title:"Yarn Gap: the guide" --metadata=lang:en
+                     COMMAND ${PANDOC} --standalone --toc --toc-depth=2 --from=gfm "--metadata=title:Yarn Gap: the guide" --metadata=lang:en
                              --include-in-header=${packaging}/guide.css ${CMAKE_SOURCE_DIR}/docs/guide.md -o ${made}/guide.html VERBATIM)
   add_custom_target(yarngap_guide ALL DEPENDS ${made}/guide.html)
   install(FILES ${made}/guide.html DESTINATION ${CMAKE_INSTALL_DATADIR}/yarngap)
