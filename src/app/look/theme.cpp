@@ -4,6 +4,8 @@
 #include <QPalette>
 #include <QStyleFactory>
 
+#include <utility>
+
 namespace yarngap::app {
 
 QFont textFont(int pixels, QFont::Weight weight) {
@@ -13,60 +15,178 @@ QFont textFont(int pixels, QFont::Weight weight) {
     return font;
 }
 
-void applyTheme(QApplication& application) {
-    application.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
-    application.setFont(textFont());
+const Shades& lightShades() {
+    static const Shades shades{.cloth = {0xED, 0xEB, 0xE6},
+                               .paper = {0xF8, 0xF7, 0xF4},
+                               .field = {0xFF, 0xFF, 0xFF},
+                               .ink = {0x26, 0x28, 0x2B},
+                               .faint = {0x6A, 0x67, 0x60},
+                               .seam = {0xCF, 0xCB, 0xC2},
+                               .indigo = {0x2E, 0x4A, 0x86},
+                               .flax = {0xA8, 0x7C, 0x24},
+                               .plum = {0x7A, 0x3E, 0x6D},
+                               .slate = {0x5C, 0x71, 0x84},
+                               .madder = {0xA6, 0x3A, 0x2B},
+                               .fill = {0x2E, 0x4A, 0x86},
+                               .hover = {0xE2, 0xDF, 0xD8},
+                               .chosen = {0xDD, 0xE2, 0xEE},
+                               .off = {0x9A, 0x97, 0x90},
+                               .notice = {0xF1, 0xDD, 0xD7}};
+    return shades;
+}
+
+const Shades& darkShades() {
+    static const Shades shades{.cloth = {0x2B, 0x2C, 0x2E},
+                               .paper = {0x34, 0x35, 0x38},
+                               .field = {0x23, 0x24, 0x26},
+                               .ink = {0xE9, 0xE7, 0xE2},
+                               .faint = {0xAB, 0xA8, 0x9F},
+                               .seam = {0x4C, 0x4D, 0x50},
+                               .indigo = {0x8F, 0xA9, 0xE2},
+                               .flax = {0xD9, 0xAE, 0x55},
+                               .plum = {0xCE, 0x94, 0xC0},
+                               .slate = {0x98, 0xAE, 0xC2},
+                               .madder = {0xE8, 0x8A, 0x7B},
+                               .fill = {0x3D, 0x5C, 0xA3},
+                               .hover = {0x40, 0x41, 0x45},
+                               .chosen = {0x2F, 0x39, 0x50},
+                               .off = {0x77, 0x75, 0x70},
+                               .notice = {0x55, 0x33, 0x2D}};
+    return shades;
+}
+
+bool isDark() {
+    constexpr int middle = 128;
+    return QGuiApplication::palette().color(QPalette::Window).lightness() < middle;
+}
+
+namespace shade {
+
+namespace {
+
+const Shades& now() {
+    return isDark() ? darkShades() : lightShades();
+}
+
+} // namespace
+
+QColor cloth() {
+    return now().cloth;
+}
+QColor paper() {
+    return now().paper;
+}
+QColor field() {
+    return now().field;
+}
+QColor ink() {
+    return now().ink;
+}
+QColor faint() {
+    return now().faint;
+}
+QColor seam() {
+    return now().seam;
+}
+QColor indigo() {
+    return now().indigo;
+}
+QColor flax() {
+    return now().flax;
+}
+QColor plum() {
+    return now().plum;
+}
+QColor slate() {
+    return now().slate;
+}
+QColor madder() {
+    return now().madder;
+}
+
+} // namespace shade
+
+namespace {
+
+QPalette paletteOf(const Shades& s) {
     QPalette palette;
-    palette.setColor(QPalette::Window, colour::cloth);
-    palette.setColor(QPalette::Base, colour::paper);
-    palette.setColor(QPalette::AlternateBase, colour::cloth);
-    palette.setColor(QPalette::Button, colour::cloth);
-    palette.setColor(QPalette::ButtonText, colour::ink);
-    palette.setColor(QPalette::Text, colour::ink);
-    palette.setColor(QPalette::WindowText, colour::ink);
-    palette.setColor(QPalette::PlaceholderText, colour::faint);
-    palette.setColor(QPalette::Highlight, colour::indigo);
+    palette.setColor(QPalette::Window, s.cloth);
+    palette.setColor(QPalette::Base, s.paper);
+    palette.setColor(QPalette::AlternateBase, s.cloth);
+    palette.setColor(QPalette::Button, s.cloth);
+    palette.setColor(QPalette::ButtonText, s.ink);
+    palette.setColor(QPalette::Text, s.ink);
+    palette.setColor(QPalette::WindowText, s.ink);
+    palette.setColor(QPalette::PlaceholderText, s.faint);
+    palette.setColor(QPalette::Highlight, s.fill);
     palette.setColor(QPalette::HighlightedText, Qt::white);
-    palette.setColor(QPalette::ToolTipBase, colour::paper);
-    palette.setColor(QPalette::ToolTipText, colour::ink);
-    palette.setColor(QPalette::Disabled, QPalette::Text, QColor(0x9A, 0x97, 0x90));
-    palette.setColor(QPalette::Disabled, QPalette::ButtonText, QColor(0x9A, 0x97, 0x90));
-    application.setPalette(palette);
-    application.setStyleSheet(QStringLiteral(R"(
-        QToolTip { background: #F8F7F4; color: #26282B; border: 1px solid #CFCBC2; padding: 4px; }
+    palette.setColor(QPalette::Link, s.indigo);
+    palette.setColor(QPalette::ToolTipBase, s.paper);
+    palette.setColor(QPalette::ToolTipText, s.ink);
+    for (const QPalette::ColorRole role : {QPalette::Text, QPalette::ButtonText, QPalette::WindowText})
+        palette.setColor(QPalette::Disabled, role, s.off);
+    return palette;
+}
+
+/// The sheet with each %name% replaced by its colour.
+QString sheetOf(const Shades& s) {
+    QString sheet = QStringLiteral(R"(
+        QToolTip { background: %paper%; color: %ink%; border: 1px solid %seam%; padding: 4px; }
         QLabel { font-size: 12px; }
-        QLabel[role="faint"] { color: #6A6760; }
-        QLabel[role="heading"] { color: #6A6760; font-size: 11px; font-weight: 600; }
-        QLabel[role="error"] { color: #A63A2B; font-size: 12px; }
+        QLabel[role="faint"] { color: %faint%; }
+        QLabel[role="heading"] { color: %faint%; font-size: 11px; font-weight: 600; }
+        QLabel[role="error"] { color: %madder%; font-size: 12px; }
         QPushButton, QToolButton[role="plain"] {
-            background: #F8F7F4; border: 1px solid #CFCBC2; border-radius: 4px; padding: 4px 8px; min-height: 16px; }
-        QPushButton:hover { border-color: #6A6760; }
-        QPushButton:pressed { background: #E2DFD8; }
-        QPushButton:focus, QToolButton:focus { border: 1px solid #2E4A86; }
-        QPushButton:disabled { color: #9A9790; background: #EDEBE6; }
-        QToolButton[role="plain"]:checked { background: #DDE2EE; border-color: #2E4A86; color: #2E4A86; }
-        QPushButton[role="main"] { background: #2E4A86; color: white; border-color: #2E4A86; font-weight: 600; }
-        QPushButton[role="main"]:hover { background: #27407A; }
-        QPushButton[role="main"]:disabled { background: #CFCBC2; border-color: #CFCBC2; color: #6A6760; }
+            background: %paper%; border: 1px solid %seam%; border-radius: 4px; padding: 4px 8px; min-height: 16px; }
+        QPushButton:hover { border-color: %faint%; }
+        QPushButton:pressed { background: %hover%; }
+        QPushButton:focus, QToolButton:focus { border: 1px solid %indigo%; }
+        QPushButton:disabled { color: %off%; background: %cloth%; }
+        QToolButton[role="plain"]:checked { background: %chosen%; border-color: %indigo%; color: %indigo%; }
+        QPushButton[role="main"] { background: %fill%; color: white; border-color: %indigo%; font-weight: 600; }
+        QPushButton[role="main"]:hover { background: %fill%; }
+        QPushButton[role="main"]:disabled { background: %seam%; border-color: %seam%; color: %faint%; }
         QPushButton[role="flat"] { background: transparent; border: 1px solid transparent; padding: 4px 8px; }
-        QPushButton[role="flat"]:hover { background: #E2DFD8; }
-        QPushButton[role="flat"]:focus { border-color: #2E4A86; }
+        QPushButton[role="flat"]:hover { background: %hover%; }
+        QPushButton[role="flat"]:focus { border-color: %indigo%; }
         QLineEdit, QComboBox {
-            background: #FFFFFF; border: 1px solid #CFCBC2; border-radius: 4px; padding: 3px 4px; min-height: 18px;
-            selection-background-color: #2E4A86; }
+            background: %field%; border: 1px solid %seam%; border-radius: 4px; padding: 3px 4px; min-height: 18px;
+            selection-background-color: %fill%; }
         yarngap--app--ValueField, QComboBox { font-size: 12px; }
-        QLineEdit:focus, QComboBox:focus { border-color: #2E4A86; }
-        QLineEdit[wrong="true"] { border-color: #A63A2B; }
-        QProgressBar { background: #F8F7F4; border: 1px solid #CFCBC2; border-radius: 4px; height: 8px; }
-        QProgressBar::chunk { background: #5C7184; border-radius: 3px; }
+        QLineEdit:focus, QComboBox:focus { border-color: %indigo%; }
+        QLineEdit[wrong="true"] { border-color: %madder%; }
+        QProgressBar { background: %paper%; border: 1px solid %seam%; border-radius: 4px; height: 8px; }
+        QProgressBar::chunk { background: %slate%; border-radius: 3px; }
         QScrollArea { border: none; background: transparent; }
         QScrollBar:vertical { background: transparent; width: 8px; margin: 0; }
-        QScrollBar::handle:vertical { background: #CFCBC2; border-radius: 3px; min-height: 24px; margin: 0 1px; }
+        QScrollBar::handle:vertical { background: %seam%; border-radius: 3px; min-height: 24px; margin: 0 1px; }
         QScrollBar::add-line, QScrollBar::sub-line { height: 0; }
         QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
         QComboBox::drop-down { border: none; width: 14px; }
-        QComboBox QAbstractItemView { background: #F8F7F4; selection-background-color: #2E4A86; selection-color: white; }
-    )"));
+        QComboBox QAbstractItemView { background: %paper%; selection-background-color: %fill%; selection-color: white; }
+        QPushButton[role="choice"]:checked { background: %fill%; color: white; border-color: %indigo%; }
+        QLabel[role="box"] { background: %cloth%; border: 1px solid %seam%; border-radius: 4px; padding: 6px; }
+        QWidget[role="seam"] { background: %seam%; }
+        yarngap--app--NoticeBar { background: %notice%; }
+    )");
+    for (const auto& [name, colour] :
+         {std::pair{"cloth", s.cloth}, std::pair{"paper", s.paper}, std::pair{"field", s.field},
+          std::pair{"ink", s.ink}, std::pair{"faint", s.faint}, std::pair{"seam", s.seam},
+          std::pair{"indigo", s.indigo}, std::pair{"slate", s.slate}, std::pair{"madder", s.madder},
+          std::pair{"fill", s.fill}, std::pair{"hover", s.hover}, std::pair{"chosen", s.chosen},
+          std::pair{"off", s.off}, std::pair{"notice", s.notice}})
+        sheet.replace(QLatin1Char('%') + QLatin1String(name) + QLatin1Char('%'), colour.name());
+    return sheet;
+}
+
+} // namespace
+
+void applyTheme(QApplication& application, bool dark) {
+    const Shades& shades = dark ? darkShades() : lightShades();
+    application.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
+    application.setFont(textFont());
+    application.setPalette(paletteOf(shades));
+    application.setStyleSheet(sheetOf(shades));
 }
 
 } // namespace yarngap::app

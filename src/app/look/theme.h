@@ -9,6 +9,7 @@ class QApplication;
 
 namespace yarngap::app {
 
+/// Colours of the stage, which is the same neutral grey in every look.
 namespace colour {
 inline const QColor cloth{0xED, 0xEB, 0xE6};
 inline const QColor paper{0xF8, 0xF7, 0xF4};
@@ -23,11 +24,50 @@ inline const QColor slate{0x5C, 0x71, 0x84};
 inline const QColor madder{0xA6, 0x3A, 0x2B};
 } // namespace colour
 
+/// The colours of one look.
+struct Shades {
+    QColor cloth;  ///< the window
+    QColor paper;  ///< what lies on it: cards, lists, buttons
+    QColor field;  ///< what is typed into
+    QColor ink;    ///< text
+    QColor faint;  ///< text of less weight
+    QColor seam;   ///< lines between things
+    QColor indigo; ///< what is chosen, and the time map
+    QColor flax;   ///< blends
+    QColor plum;   ///< flow
+    QColor slate;  ///< repeats
+    QColor madder; ///< trouble
+    QColor fill;   ///< below white text
+    QColor hover;
+    QColor chosen; ///< below text that is chosen
+    QColor off;    ///< text of what cannot be used
+    QColor notice; ///< below what is told
+};
+[[nodiscard]] const Shades& lightShades();
+[[nodiscard]] const Shades& darkShades();
+
+/// Whether the program has its dark look now.
+[[nodiscard]] bool isDark();
+/// Colours of the look in force.
+namespace shade {
+[[nodiscard]] QColor cloth();
+[[nodiscard]] QColor paper();
+[[nodiscard]] QColor field();
+[[nodiscard]] QColor ink();
+[[nodiscard]] QColor faint();
+[[nodiscard]] QColor seam();
+[[nodiscard]] QColor indigo();
+[[nodiscard]] QColor flax();
+[[nodiscard]] QColor plum();
+[[nodiscard]] QColor slate();
+[[nodiscard]] QColor madder();
+} // namespace shade
+
 inline constexpr int columnWidth = 264;
 
 /// Inter at a pixel size.
 QFont textFont(int pixels = 13, QFont::Weight weight = QFont::Normal);
-/// Font and style sheet for the whole program.
-void applyTheme(QApplication& application);
+/// Font, palette and style sheet for the whole program; again for another look.
+void applyTheme(QApplication& application, bool dark = false);
 
 } // namespace yarngap::app

@@ -1,5 +1,6 @@
 #include "app/steps/footage_step.h"
 
+#include "app/look/theme.h"
 #include "app/steps/step_layout.h"
 #include "core/error.h"
 
@@ -69,8 +70,7 @@ FootageStep::FootageStep(Workspace& workspace)
     suitability_->setObjectName(QStringLiteral("suitabilityLabel"));
     suitability_->setWordWrap(true);
     suitability_->setTextFormat(Qt::RichText);
-    suitability_->setStyleSheet(
-        QStringLiteral("background: #EDEBE6; border: 1px solid #CFCBC2; border-radius: 4px; padding: 6px;"));
+    suitability_->setProperty("role", "box");
     findAgain_->setObjectName(QStringLiteral("findAgainButton"));
     findAgain_->setFocusPolicy(Qt::TabFocus);
     connect(findAgain_, &QPushButton::clicked, this, &FootageStep::findAgainAsked);
@@ -195,8 +195,8 @@ void FootageStep::showFacts(const MediaState& state) {
     const MediaFacts& f = state.facts;
     QString rows;
     const auto row = [&](const QString& name, const QString& value) {
-        rows += QStringLiteral("<tr><td style='color:#6A6760; padding-right:10px'>%1</td><td>%2</td></tr>")
-                    .arg(name, value.toHtmlEscaped());
+        rows += QStringLiteral("<tr><td style='color:%1; padding-right:10px'>%2</td><td>%3</td></tr>")
+                    .arg(shade::faint().name(), name, value.toHtmlEscaped());
     };
     row(tr("File"), text(f.path.filename().string()));
     row(tr("Rate"), tr("%1 fps (%2)%3")

@@ -23,9 +23,8 @@ QPushButton* button(const QString& text, const char* name, const QString& tip) {
     auto* out = new QPushButton(text);
     out->setObjectName(QString::fromLatin1(name));
     out->setToolTip(tip);
-    out->setStyleSheet(
-        QStringLiteral("QPushButton { padding: 4px 4px; min-width: 0; } QPushButton:checked { background: "
-                       "#2E4A86; color: white; border-color: #2E4A86; }"));
+    out->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 4px; min-width: 0; }"));
+    out->setProperty("role", "choice");
     return out;
 }
 
@@ -142,7 +141,7 @@ void GapMends::layOut() {
     head_->setStyleSheet(QStringLiteral("font-weight: 600;"));
     words_->setObjectName(QStringLiteral("gapWords"));
     words_->setWordWrap(true);
-    words_->setStyleSheet(QStringLiteral("font-size: 12px; color: #6A6760;"));
+    words_->setProperty("role", "faint");
     cures_->setObjectName(QStringLiteral("stepTryCures"));
     cures_->setProperty("role", "main");
     cures_->setToolTip(tr("Mends of this gap side by side, each judged on the real frames beside it"));
@@ -186,7 +185,7 @@ void GapMends::layOut() {
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     first_->setObjectName(QStringLiteral("mendFirst"));
     last_->setObjectName(QStringLiteral("mendLast"));
-    listHead_->setStyleSheet(QStringLiteral("font-size: 11px; font-weight: 600; color: #6A6760;"));
+    listHead_->setProperty("role", "heading");
 
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);

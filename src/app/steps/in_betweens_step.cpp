@@ -47,8 +47,8 @@ QLayout* InBetweensStep::buildMethods() {
         button->setAccessibleName(text(name(method)));
         button->setCheckable(true);
         button->setToolTip(tr("%1 (key %2)").arg(text(name(method))).arg(key++));
-        button->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 0; } QPushButton:checked { "
-                                             "background: #2E4A86; color: white; border-color: #2E4A86; }"));
+        button->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 0; }"));
+        button->setProperty("role", "choice");
         methods_->addButton(button, static_cast<int>(method));
         row->addWidget(button, 1);
     }

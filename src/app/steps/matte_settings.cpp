@@ -35,8 +35,8 @@ void MatteSettings::layOut() {
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(4);
     for (QPushButton* button : {draw_, pictures_, remove_}) {
-        button->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 6px; } QPushButton:checked { "
-                                             "background: #2E4A86; color: white; border-color: #2E4A86; }"));
+        button->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 6px; }"));
+        button->setProperty("role", "choice");
         buttons->addWidget(button, 1);
     }
     auto* box = new QWidget;
@@ -44,7 +44,8 @@ void MatteSettings::layOut() {
     buttons->setContentsMargins(0, 0, 0, 0);
     layout->addWidget(captioned(tr("Matte"), box));
     state_->setWordWrap(true);
-    state_->setStyleSheet(QStringLiteral("font-size: 11px; color: #6A6760;"));
+    state_->setStyleSheet(QStringLiteral("font-size: 11px;"));
+    state_->setProperty("role", "faint");
     layout->addWidget(state_);
     auto* row = new QHBoxLayout;
     row->setSpacing(8);

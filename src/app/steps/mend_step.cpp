@@ -39,7 +39,7 @@ MendStep::MendStep(Workspace& workspace, DoubtSearch& search)
     layout->addWidget(gap_);
     auto* seam = new QWidget;
     seam->setFixedHeight(1);
-    seam->setStyleSheet(QStringLiteral("background: #CFCBC2;"));
+    seam->setProperty("role", "seam");
     layout->addWidget(seam);
     layout->addWidget(state_);
     auto* row = new QHBoxLayout;

@@ -72,12 +72,12 @@ void PatchSettings::layOut() {
     outline_->setObjectName(QStringLiteral("patchOutline"));
     outline_->setCheckable(true);
     outline_->setToolTip(tr("Change the outline on the picture; it goes along with the motion from there"));
-    outline_->setStyleSheet(QStringLiteral(
-        "QPushButton { padding: 4px 6px; } QPushButton:checked { background: #2E4A86; color: white; "
-        "border-color: #2E4A86; }"));
+    outline_->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 6px; }"));
+    outline_->setProperty("role", "choice");
     keys_->setObjectName(QStringLiteral("patchKeys"));
     keys_->setWordWrap(true);
-    keys_->setStyleSheet(QStringLiteral("font-size: 11px; color: #6A6760;"));
+    keys_->setStyleSheet(QStringLiteral("font-size: 11px;"));
+    keys_->setProperty("role", "faint");
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(6);

@@ -2,6 +2,7 @@
 
 #include "app/steps/render_step.h"
 
+#include "app/look/theme.h"
 #include <QFileInfo>
 
 #include <algorithm>
@@ -99,9 +100,8 @@ void RenderStep::showState() {
         status_->setText(told_.isEmpty() ? outcomeWords() : told_);
     }
     status_->setVisible(!status_->text().isEmpty());
-    status_->setStyleSheet((told_.isEmpty() ? render.failed() : isTrouble_) || render.hasStandIns()
-                               ? QStringLiteral("color: #A63A2B;")
-                               : QString());
+    const bool isTrouble = (told_.isEmpty() ? render.failed() : isTrouble_) || render.hasStandIns();
+    status_->setStyleSheet(isTrouble ? QStringLiteral("color: %1;").arg(shade::madder().name()) : QString());
 }
 
 } // namespace yarngap::app

@@ -40,9 +40,9 @@ QIcon columnIcon() {
     QPixmap pixmap(size, size);
     pixmap.fill(Qt::transparent);
     QPainter p(&pixmap);
-    p.setPen(QPen(colour::ink, 2));
+    p.setPen(QPen(shade::ink(), 2));
     p.drawRect(QRectF(3, 5, 26, 22));
-    p.fillRect(QRectF(3, 5, 9, 22), colour::ink);
+    p.fillRect(QRectF(3, 5, 9, 22), shade::ink());
     return QIcon(pixmap);
 }
 

@@ -18,7 +18,7 @@ namespace {
 QWidget* seam() {
     auto* line = new QWidget;
     line->setFixedHeight(1);
-    line->setStyleSheet(QStringLiteral("background: #CFCBC2;"));
+    line->setProperty("role", "seam");
     return line;
 }
 

@@ -11,6 +11,7 @@
 #include "app/document/recovery_keeper.h"
 #include "app/help/help_window.h"
 #include "app/help/key_table.h"
+#include "app/look/desktop_look.h"
 #include "app/playing/playhead_keeper.h"
 #include "app/playing/sound_playback.h"
 #include "app/playing/source_thumbnails.h"
@@ -114,6 +115,7 @@ class MainWindow : public QWidget {
     void connectStart();
     void connectCompare();
     void connectSound();
+    void applyLook();
     void prepareShortcuts();
     void prepareKeys();
     void showKeys();
@@ -208,6 +210,7 @@ class MainWindow : public QWidget {
     DemoShots demo_;
     ThreadChart* chart_;
     KeyTable keyTable_;
+    DesktopLook desktopLook_;
     QPointer<HelpWindow> help_;
     std::vector<QWidget*> aroundStage_; ///< hidden while the stage takes the whole screen
     bool fullScreenStage_ = false;

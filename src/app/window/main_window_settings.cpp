@@ -2,9 +2,11 @@
 
 #include "app/window/main_window.h"
 
+#include "app/look/theme.h"
 #include "app/window/preferences_panel.h"
 #include "core/memory_shares.h"
 
+#include <QApplication>
 #include <QAudioDevice>
 #include <QMediaDevices>
 
@@ -34,9 +36,19 @@ void MainWindow::applyPreferences(const Preferences& preferences) {
     gapView_->setOtherMemory(shares.otherVersions);
     sound_.setWanted(preferences.sound);
     refreshSound();
+    applyLook();
+}
+
+void MainWindow::applyLook() {
+    const bool dark =
+        preferences_.look == Look::dark || (preferences_.look == Look::desktop && desktopLook_.isDark());
+    if (dark == isDark()) return;
+    applyTheme(*qApp, dark);
+    topBar_->renewIcons();
 }
 
 void MainWindow::connectSound() {
+    connect(&desktopLook_, &DesktopLook::changed, this, &MainWindow::applyLook);
     connect(&sound_, &SoundPlayback::stateChanged, this, &MainWindow::refreshSound);
     connect(&gapView_->soundButton(), &QToolButton::toggled, this, [this](bool on) {
         if (on == preferences_.sound) return;

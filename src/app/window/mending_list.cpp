@@ -50,11 +50,11 @@ MendingList::MendingList(DoubtSearch& search, QWidget* parent)
     layout->setContentsMargins(12, 10, 12, 10);
     layout->setSpacing(6);
     auto* title = new QLabel(tr("MENDING LIST"));
-    title->setStyleSheet(QStringLiteral("color: #6A6760; font-size: 11px; font-weight: 600;"));
+    title->setProperty("role", "heading");
     layout->addWidget(title);
     state_->setObjectName(QStringLiteral("mendingState"));
     state_->setWordWrap(true);
-    state_->setStyleSheet(QStringLiteral("color: #6A6760; font-size: 12px;"));
+    state_->setProperty("role", "faint");
     layout->addWidget(state_);
     auto* choices = new QHBoxLayout;
     choices->setSpacing(6);
@@ -129,7 +129,7 @@ void MendingList::buildList() {
 void MendingList::buildCures() {
     curesWords_->setObjectName(QStringLiteral("curesWords"));
     curesWords_->setWordWrap(true);
-    curesWords_->setStyleSheet(QStringLiteral("color: #6A6760; font-size: 12px;"));
+    curesWords_->setProperty("role", "faint");
     cures_->setObjectName(QStringLiteral("cures"));
     cures_->setAccessibleName(tr("Cures, the best first"));
     cures_->setIconSize(mendingPicture);

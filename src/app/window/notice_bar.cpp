@@ -11,7 +11,6 @@ NoticeBar::NoticeBar(QWidget* parent)
     , row_(new QHBoxLayout(this))
     , dismiss_(new QPushButton(tr("Dismiss"))) {
     setAttribute(Qt::WA_StyledBackground);
-    setStyleSheet(QStringLiteral("yarngap--app--NoticeBar { background: #F1DDD7; }"));
     row_->setContentsMargins(16, 4, 12, 4);
     row_->setSpacing(8);
     text_->setWordWrap(true);

@@ -29,6 +29,9 @@ QString vectorDiskKey() {
 QString soundKey() {
     return QStringLiteral("sound");
 }
+QString lookKey() {
+    return QStringLiteral("look");
+}
 
 } // namespace
 
@@ -51,7 +54,8 @@ Preferences loadPreferences() {
                                                      std::max(leastMemory, machineMemory() * 3 / 4)),
             .frameDiskBytes = std::min(mostDisk, bytes(frameDiskKey(), usual.frameDiskBytes)),
             .vectorDiskBytes = std::min(mostDisk, bytes(vectorDiskKey(), usual.vectorDiskBytes)),
-            .sound = settings.value(soundKey(), usual.sound).toBool()};
+            .sound = settings.value(soundKey(), usual.sound).toBool(),
+            .look = static_cast<Look>(std::clamp(settings.value(lookKey(), 0).toInt(), 0, 2))};
 }
 
 void savePreferences(const Preferences& preferences) {
@@ -60,6 +64,7 @@ void savePreferences(const Preferences& preferences) {
     settings.setValue(frameDiskKey(), QVariant::fromValue<qulonglong>(preferences.frameDiskBytes));
     settings.setValue(vectorDiskKey(), QVariant::fromValue<qulonglong>(preferences.vectorDiskBytes));
     settings.setValue(soundKey(), preferences.sound);
+    settings.setValue(lookKey(), static_cast<int>(preferences.look));
 }
 
 QString displayBytes(std::uint64_t bytes) {

@@ -7,12 +7,16 @@
 
 namespace yarngap::app {
 
+/// Colours of the window around the stage.
+enum class Look { desktop, light, dark };
+
 /// Kept for this user between sessions.
 struct Preferences {
     std::uint64_t memoryBytes = 0;     ///< for all that is kept because it may be wanted again
     std::uint64_t frameDiskBytes = 0;  ///< for finished frames on disk; 0 keeps none
     std::uint64_t vectorDiskBytes = 0; ///< for motion on disk; 0 keeps none
     bool sound = true;                 ///< playing is heard
+    Look look = Look::desktop;         ///< `desktop`: as the desktop asks
 
     friend bool operator==(const Preferences&, const Preferences&) = default;
 };

@@ -21,7 +21,8 @@ PreferencesPanel::PreferencesPanel(const Preferences& preferences, std::shared_p
     , problem_(problemLabel())
     , used_(faintLabel())
     , clear_(new QPushButton(tr("Clear the disk")))
-    , sound_(new QCheckBox(tr("Hear the shot's sound while playing"))) {
+    , sound_(new QCheckBox(tr("Hear the shot's sound while playing")))
+    , look_(new ChoiceBox) {
     setObjectName(QStringLiteral("preferencesPanel"));
     setAttribute(Qt::WA_DeleteOnClose);
     setFrameShape(QFrame::StyledPanel);
@@ -51,6 +52,7 @@ PreferencesPanel::PreferencesPanel(const Preferences& preferences, std::shared_p
     layout->addSpacing(4);
     sound_->setObjectName(QStringLiteral("soundBox"));
     layout->addWidget(sound_);
+    addLook(*layout);
 
     connect(clear_, &QPushButton::clicked, this, [this] {
         if (frames_) frames_->files().clear();
@@ -63,6 +65,23 @@ PreferencesPanel::PreferencesPanel(const Preferences& preferences, std::shared_p
     });
     refresh();
     measure();
+}
+
+void PreferencesPanel::addLook(QVBoxLayout& layout) {
+    look_->setObjectName(QStringLiteral("lookBox"));
+    look_->setAccessibleName(tr("Look"));
+    look_->addItems({tr("As the desktop"), tr("Light"), tr("Dark")});
+    look_->setToolTip(tr("Colours around the picture; behind it lies the same grey in both"));
+    auto* row = new QHBoxLayout;
+    auto* label = new QLabel(tr("Look"));
+    label->setBuddy(look_);
+    row->addWidget(label, 1);
+    row->addWidget(look_);
+    layout.addLayout(row);
+    connect(look_, &QComboBox::activated, this, [this](int chosen) {
+        preferences_.look = static_cast<Look>(chosen);
+        Q_EMIT changed(preferences_);
+    });
 }
 
 ValueField* PreferencesPanel::addSize(QVBoxLayout& layout, const QString& caption, const char* objectName,
@@ -121,6 +140,7 @@ void PreferencesPanel::refresh() {
     vectorDisk_->setShown(displayBytes(preferences_.vectorDiskBytes));
     const QSignalBlocker quiet(sound_);
     sound_->setChecked(preferences_.sound);
+    look_->setCurrentIndex(static_cast<int>(preferences_.look));
     showProblem(problem_, {});
 }
 

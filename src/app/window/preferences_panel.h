@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/document/background_tasks.h"
+#include "app/look/choice_box.h"
 #include "app/look/value_field.h"
 #include "app/window/preferences.h"
 #include "core/motion/vector_store.h"
@@ -35,6 +36,7 @@ class PreferencesPanel : public QFrame {
     ValueField* addSize(QVBoxLayout& layout, const QString& caption, const char* objectName, Member member,
                         const QString& purpose);
     void set(ValueField& field, Member member, const std::function<std::uint64_t()>& value);
+    void addLook(QVBoxLayout& layout);
     void measure(); ///< what lies on disk, in the background
     void refresh();
 
@@ -48,6 +50,7 @@ class PreferencesPanel : public QFrame {
     QLabel* used_;
     QPushButton* clear_;
     QCheckBox* sound_;
+    ChoiceBox* look_;
     BackgroundTasks tasks_; ///< last: ended before what it answers to goes
 };
 

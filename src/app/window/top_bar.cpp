@@ -28,12 +28,12 @@ TopBar::TopBar(Document& document, const RenderController& render, QWidget* pare
     prepareFold();
     projectName_->setFont(textFont(14, QFont::DemiBold));
     projectName_->setObjectName(QStringLiteral("projectName"));
-    shotName_->setStyleSheet(QStringLiteral("color: #6A6760;"));
+    shotName_->setProperty("role", "faint");
     shotName_->setObjectName(QStringLiteral("shotName"));
     renderBar_->setFixedWidth(110);
     renderBar_->setTextVisible(false);
     renderBar_->setAccessibleName(tr("Render progress"));
-    renderText_->setStyleSheet(QStringLiteral("color: #6A6760;"));
+    renderText_->setProperty("role", "faint");
     renderText_->setObjectName(QStringLiteral("renderText"));
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(8, 0, 12, 0);
@@ -69,6 +69,10 @@ void TopBar::prepareFold() {
     fold_->setToolTip(tr("Show or hide shots and steps (Ctrl+L)"));
     fold_->setShortcut(QKeySequence(QStringLiteral("Ctrl+L")));
     connect(fold_, &QToolButton::toggled, this, &TopBar::columnAsked);
+}
+
+void TopBar::renewIcons() {
+    fold_->setIcon(columnIcon());
 }
 
 void TopBar::prepareButtons() {

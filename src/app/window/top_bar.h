@@ -18,6 +18,8 @@ class TopBar : public QWidget {
     TopBar(Document& document, const RenderController& render, QWidget* parent = nullptr);
 
     void refresh();
+    /// In the colours of the look in force.
+    void renewIcons();
     /// What the project is called here.
     [[nodiscard]] QString projectName() const { return projectName_->text(); }
     /// Whether the left column is to be seen.
