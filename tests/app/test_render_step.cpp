@@ -7,6 +7,7 @@
 #include "core/project/queue_file.h"
 #include "core/render/slice_folder.h"
 #endif
+#include "app/look/theme.h"
 #include "support/clips.h"
 #include "support/file_bytes.h"
 #include "support/program.h"
@@ -242,13 +243,13 @@ class TestRenderStep : public QObject {
         typeTarget(clips_.path(QStringLiteral("{owner}.mkv")));
         click("renderButton");
         QTRY_VERIFY(words("renderStatus").contains(QStringLiteral("is not known")));
-        QVERIFY(status->styleSheet().contains(QStringLiteral("A63A2B")));
+        QVERIFY(status->styleSheet().contains(shade::madder().name()));
         typeTarget(clips_.path(QStringLiteral("fine.mkv")));
         QSignalSpy finished(&window_->render(), &RenderController::finished);
         click("renderButton");
         QVERIFY(finished.wait(60'000));
         QVERIFY(words("renderStatus").contains(QStringLiteral("96 frames written")));
-        QVERIFY(!status->styleSheet().contains(QStringLiteral("A63A2B")));
+        QVERIFY(!status->styleSheet().contains(shade::madder().name()));
     }
 
     void theLoopAloneCanBeRendered() {
