@@ -73,7 +73,8 @@ void ChartPainting::drawSpeedLane(QPainter& p, const Visible& v) {
     // A curve closer than its own width needs no smooth joins, which cost most of its time.
     const bool close = curve.elementCount() > chartWidth() / 3;
     p.setRenderHint(QPainter::Antialiasing, !close);
-    p.setPen(close ? QPen(shade::ink(), 1) : QPen(shade::ink(), 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    p.setPen(close ? QPen(shade::ink(), 1)
+                   : QPen(shade::ink(), 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.setBrush(Qt::NoBrush);
     p.drawPath(curve);
     p.setRenderHint(QPainter::Antialiasing);
