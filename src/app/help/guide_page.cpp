@@ -27,7 +27,7 @@ QString guideFile() {
 }
 
 QVariant GuideText::loadResource(int type, const QUrl& name) {
-    const QVariant found = QTextBrowser::loadResource(type, name);
+    QVariant found = QTextBrowser::loadResource(type, name);
     if (type != QTextDocument::ImageResource) return found;
     const QImage image = QImage::fromData(found.toByteArray());
     return image.width() > pictureWidth ? image.scaledToWidth(pictureWidth, Qt::SmoothTransformation) : image;

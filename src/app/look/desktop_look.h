@@ -18,10 +18,8 @@ class DesktopLook : public QObject {
   Q_SIGNALS:
     void changed();
 
-  private Q_SLOTS:
-    void take(const QString& group, const QString& key, const QDBusVariant& value);
-
   private:
+    Q_SLOT void take(const QString& group, const QString& key, const QDBusVariant& value);
     void set(const QVariant& value);
     bool dark_ = false;
 };
