@@ -32,7 +32,9 @@ install(FILES ${packaging}/completions/yarngap-cli.bash DESTINATION ${CMAKE_INST
 install(FILES ${packaging}/completions/_yarngap-cli DESTINATION ${CMAKE_INSTALL_DATADIR}/zsh/vendor-completions)
 
 install(FILES ${CMAKE_SOURCE_DIR}/docs/guide.md DESTINATION ${CMAKE_INSTALL_DATADIR}/yarngap)
-install(DIRECTORY ${CMAKE_SOURCE_DIR}/docs/screenshots DESTINATION ${CMAKE_INSTALL_DATADIR}/yarngap FILES_MATCHING PATTERN *.png)
+# With the pictures that it shows, in their folders.
+install(DIRECTORY ${CMAKE_SOURCE_DIR}/docs/ DESTINATION ${CMAKE_INSTALL_DATADIR}/yarngap FILES_MATCHING PATTERN *.png
+        PATTERN quality EXCLUDE)
 if(YARNGAP_GUIDE)
   find_program(PANDOC pandoc REQUIRED)
   add_custom_command(OUTPUT ${made}/guide.html DEPENDS ${CMAKE_SOURCE_DIR}/docs/guide.md ${packaging}/guide.css

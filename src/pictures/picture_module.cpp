@@ -223,6 +223,9 @@ class Library final : public PictureLibrary {
 } // namespace yarngap
 
 /// What the core looks for.
+extern "C" __attribute__((visibility("default"))) const char* yarngapPictureVersion() {
+    return YARNGAP_VERSION;
+}
 extern "C" __attribute__((visibility("default"))) yarngap::PictureLibrary* yarngapPictureLibrary() {
     static yarngap::Library library;
     return &library;

@@ -122,6 +122,17 @@ class TestHelp : public QObject {
         QCOMPARE(keyOf(QStringLiteral("Pause")), QStringLiteral("K"));
     }
 
+    void noKeyIsGivenTwice() {
+        window_.close();
+        QSettings().setValue(QStringLiteral("keys/filmstrip"), QStringLiteral("C"));
+        QSettings().setValue(QStringLiteral("keys/pause"), QKeySequence(QKeySequence::Save).toString());
+        window_.open(clip_);
+        QTest::mouseClick(window_.find<QPushButton>("helpButton"), Qt::LeftButton);
+        QCOMPARE(keyOf(QStringLiteral("Filmstrip")), QStringLiteral("C (changed)"));
+        QCOMPARE(keyOf(QStringLiteral("Compare with another version")), QStringLiteral("none (changed)"));
+        QCOMPARE(keyOf(QStringLiteral("Pause")), QStringLiteral("none (changed)"));
+    }
+
     void everyToolTipNamesItsKey() {
         // What is said in brackets at a button is what the table has.
         for (const auto& [button, key] :
@@ -164,12 +175,19 @@ class TestHelp : public QObject {
         // The chapter is what stands at the top.
         QTRY_COMPARE(text->cursorForPosition({20, 12}).block().text(), heading);
         QCOMPARE(inHelp<QListWidget>("guideChapters")->currentItem()->text(), heading);
+        // Its pictures are there.
+        QVERIFY(
+            text->document()
+                ->resource(QTextDocument::ImageResource, QUrl(QStringLiteral("screenshots/filmstrip.png")))
+                .value<QImage>()
+                .width() > 300);
     }
 
     void theGuideIsSearched() {
         QTest::keyClick(window_.operator->(), Qt::Key_F1, Qt::ShiftModifier);
         auto* search = inHelp<QLineEdit>("guideSearch");
         auto* text = inHelp<QTextBrowser>("guideText");
+        QTRY_VERIFY(inHelp<QListWidget>("guideChapters")->count() > 10);
         QTest::keyClicks(search, QStringLiteral("pulldown"));
         QTest::keyClick(search, Qt::Key_Return);
         QCOMPARE(text->textCursor().selectedText().toLower(), QStringLiteral("pulldown"));
@@ -191,11 +209,12 @@ class TestHelp : public QObject {
         QVERIFY(text.contains(QStringLiteral("clip.mp4")));
         const QString file = clips_.path(QStringLiteral("report.txt"));
         help->report().saveTo(file);
+        QTRY_VERIFY(inHelp<QLabel>("reportSentence")->text().contains(QStringLiteral("Saved as")));
         QFile saved(file);
         QVERIFY(saved.open(QIODevice::ReadOnly));
         QCOMPARE(QString::fromUtf8(saved.readAll()), text + QLatin1Char('\n'));
         help->report().saveTo(QStringLiteral("/proc/nowhere/report.txt"));
-        QVERIFY(inHelp<QLabel>("reportSentence")->text().contains(QStringLiteral("/proc/nowhere")));
+        QTRY_VERIFY(inHelp<QLabel>("reportSentence")->text().contains(QStringLiteral("/proc/nowhere")));
     }
 
     void anEmptyWindowSaysWhatToDo() {

@@ -243,13 +243,13 @@ class TestRenderStep : public QObject {
         typeTarget(clips_.path(QStringLiteral("{owner}.mkv")));
         click("renderButton");
         QTRY_VERIFY(words("renderStatus").contains(QStringLiteral("is not known")));
-        QVERIFY(status->styleSheet().contains(shade::madder().name()));
+        QVERIFY(status->styleSheet().contains(shades().madder.name()));
         typeTarget(clips_.path(QStringLiteral("fine.mkv")));
         QSignalSpy finished(&window_->render(), &RenderController::finished);
         click("renderButton");
         QVERIFY(finished.wait(60'000));
         QVERIFY(words("renderStatus").contains(QStringLiteral("96 frames written")));
-        QVERIFY(!status->styleSheet().contains(shade::madder().name()));
+        QVERIFY(!status->styleSheet().contains(shades().madder.name()));
     }
 
     void theLoopAloneCanBeRendered() {

@@ -1,10 +1,12 @@
 // Every step and sheet at seven sizes: no text is cut, nothing lies over something else, nothing is off the
 // window.
 
+#include "app/look/theme.h"
 #include "support/clips.h"
 #include "support/shot_window.h"
 
 #include <QAbstractButton>
+#include <QApplication>
 #include <QCheckBox>
 #include <QLabel>
 #include <QPushButton>
@@ -109,8 +111,16 @@ class TestScreens : public QObject {
 
   private Q_SLOTS:
     void initTestCase() {
+        applyTheme(*qApp); // its fonts and margins
         window_.open(clips_.moving(QStringLiteral("clip.mp4"), 24,
                                    {QStringLiteral("-c:v"), QStringLiteral("libx264")}));
+    }
+    void init() {
+        // On an in-between, about which there is most to say.
+        window_->setFocus();
+        QTest::keyClick(window_.operator->(), Qt::Key_Home);
+        QTest::keyClick(window_.operator->(), Qt::Key_Right);
+        QTRY_VERIFY(window_.find<QLabel>("sentence")->text().contains(QStringLiteral("doubt")));
     }
     void cleanupTestCase() { window_.close(); }
 
@@ -158,12 +168,27 @@ class TestScreens : public QObject {
             QTRY_VERIFY(card->isOpen());
             look(QLatin1String(step));
         }
-        for (const char* sheet : {"filmStripButton", "compareButton"}) {
-            auto* button = window_.find<QToolButton>(sheet);
-            QTest::mouseClick(button, Qt::LeftButton);
+        for (const auto& [step, sheet] :
+             {std::pair{"timingStep", "filmStripButton"}, std::pair{"timingStep", "compareButton"},
+              std::pair{"mendStep", "mendingListButton"}, std::pair{"cleanStep", "sourceSheetButton"}}) {
+            auto* card = window_.find<StepCard>(step);
+            if (!card->isOpen()) QTest::mouseClick(card->header(), Qt::LeftButton);
+            auto* button = window_.find<QAbstractButton>(sheet);
+            QTRY_VERIFY(button->isVisible() && button->isEnabled());
+            button->click();
             look(QLatin1String(sheet));
-            QTest::mouseClick(button, Qt::LeftButton);
+            button->click();
         }
+        QTest::mouseClick(window_.find<QPushButton>("helpButton"), Qt::LeftButton);
+        auto* help = window_.find<HelpWindow>("helpWindow");
+        for (int page = 0; page < help->count(); ++page) {
+            help->setCurrentIndex(page);
+            settle();
+            const QStringList faults = faultsOf(*help);
+            QVERIFY2(faults.isEmpty(),
+                     qPrintable(help->tabText(page) + faults.join(QStringLiteral("\n    "))));
+        }
+        help->hide();
     }
 };
 

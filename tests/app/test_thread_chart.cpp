@@ -86,7 +86,7 @@ class TestThreadChart : public QObject {
         const int x = static_cast<int>(std::lround(chart.xOf(192)));
         const auto isLine = [&](int atY) {
             for (int by = -2; by <= 2; ++by)
-                if (QColor(seen.pixel(x + by, atY)) == shade::indigo()) return true;
+                if (QColor(seen.pixel(x + by, atY)) == shades().indigo) return true;
             return false;
         };
         QVERIFY(isLine(static_cast<int>(y) + 20));
@@ -166,7 +166,7 @@ class TestThreadChart : public QObject {
         chart.setPlan(std::make_shared<FramePlan>(makePlan(timing, Method::flow, 25000)), timing);
         player.setRange(100000, 24);
         const QImage image = chart.grab().toImage();
-        QVERIFY(image.pixelColor(640, 150) != shade::cloth()); // the ribbon is there
+        QVERIFY(image.pixelColor(640, 150) != shades().cloth); // the ribbon is there
         QTest::mouseClick(&chart, Qt::LeftButton, {}, QPoint(static_cast<int>(chart.xOf(50000)), 160));
         QVERIFY(std::abs(player.playhead() - 50000) < 100);
     }

@@ -401,7 +401,7 @@ class TestTimingWindow : public QObject {
         };
         const QImage empty = [&] {
             QImage paper(above(0).size(), above(0).format());
-            paper.fill(shade::paper());
+            paper.fill(shades().paper);
             return paper;
         }();
         QTRY_VERIFY_WITH_TIMEOUT(above(0) != empty && above(50) != empty, 20'000);

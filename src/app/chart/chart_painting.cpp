@@ -13,14 +13,14 @@ using namespace chart;
 
 void ChartPainting::drawLasting(QPainter& p) {
     speeds_.clear();
-    p.fillRect(QRectF(QPointF(), size_), shade::cloth());
-    p.fillRect(0, 0, chartWidth(), 1, shade::seam());
+    p.fillRect(QRectF(QPointF(), size_), shades().cloth);
+    p.fillRect(0, 0, chartWidth(), 1, shades().seam);
     p.setRenderHint(QPainter::Antialiasing);
     drawHeader(p);
     if (!plan_ || plan_->rows.empty()) return;
 
     p.setFont(textFont(12));
-    p.setPen(shade::faint());
+    p.setPen(shades().faint);
     for (const auto& [name, y] :
          {std::pair{showsPositions_ ? tr("position") : tr("speed"), (speedTop + at_.speedBottom) / 2},
           {tr("source"), at_.sourceY},
@@ -52,7 +52,7 @@ void ChartPainting::drawLasting(QPainter& p) {
     const double end = std::min(xOf(static_cast<double>(v.last)), static_cast<double>(chartWidth()));
     const auto stitches = static_cast<int>((end - xOf(static_cast<double>(v.first))) / 8);
     for (int i = 0; i <= stitches; ++i)
-        p.fillRect(QRectF(xOf(static_cast<double>(v.first)) + i * 8, at_.readyY - 1.5, 3, 3), shade::seam());
+        p.fillRect(QRectF(xOf(static_cast<double>(v.first)) + i * 8, at_.readyY - 1.5, 3, 3), shades().seam);
 }
 
 void ChartPainting::drawStitchLine(QPainter& p, const Visible& v) const {
@@ -69,9 +69,9 @@ void ChartPainting::drawStitchLine(QPainter& p, const Visible& v) const {
         const QRectF place(QPointF(xOf(static_cast<double>(i) - 0.5) + 0.5, at_.readyY - 1.5),
                            QPointF(xOf(static_cast<double>(end) - 0.5) - 0.5, at_.readyY + 1.5));
         // Shape first: ready is a whole line, a draft a thin one, what failed stands up.
-        if (readiness == Readiness::ready) p.fillRect(place, shade::slate());
-        if (readiness == Readiness::draft) p.fillRect(place.adjusted(0, 1, 0, -1), shade::slate());
-        if (readiness == Readiness::failed) p.fillRect(place.adjusted(0, -3, 0, 3), shade::madder());
+        if (readiness == Readiness::ready) p.fillRect(place, shades().slate);
+        if (readiness == Readiness::draft) p.fillRect(place.adjusted(0, 1, 0, -1), shades().slate);
+        if (readiness == Readiness::failed) p.fillRect(place.adjusted(0, -3, 0, 3), shades().madder);
         i = end;
     }
 }
@@ -81,22 +81,22 @@ void ChartPainting::drawPlayhead(QPainter& p, std::int64_t playhead,
     if (loop) { // a bracket below what it holds
         const QRectF place(QPointF(xOf(static_cast<double>(loop->first) - 0.5), at_.readyY + 5),
                            QPointF(xOf(static_cast<double>(loop->second) + 0.5), at_.readyY + 7));
-        p.fillRect(place, shade::indigo());
-        p.fillRect(QRectF(place.left(), place.top() - 4, 2, 6), shade::indigo());
-        p.fillRect(QRectF(place.right() - 2, place.top() - 4, 2, 6), shade::indigo());
+        p.fillRect(place, shades().indigo);
+        p.fillRect(QRectF(place.left(), place.top() - 4, 2, 6), shades().indigo);
+        p.fillRect(QRectF(place.right() - 2, place.top() - 4, 2, 6), shades().indigo);
     }
     const double x = xOf(static_cast<double>(playhead));
-    p.setPen(QPen(shade::indigo(), 2));
+    p.setPen(QPen(shades().indigo, 2));
     p.drawLine(QPointF(x, 34), QPointF(x, at_.readyY + 8));
     for (const auto& [place, words] : speeds_) { // a speed that it stands on stays readable
         if (x < place.left() - 2 || x > place.right() + 2) continue;
-        p.fillRect(place.adjusted(-3, 0, 3, 0), shade::cloth());
+        p.fillRect(place.adjusted(-3, 0, 3, 0), shades().cloth);
         p.setFont(textFont(11));
-        p.setPen(shade::ink());
+        p.setPen(shades().ink);
         p.drawText(place, Qt::AlignCenter, words);
     }
     p.setPen(Qt::NoPen);
-    p.setBrush(shade::indigo());
+    p.setBrush(shades().indigo);
     QPainterPath handle;
     handle.moveTo(x - 6, 30);
     handle.lineTo(x + 6, 30);
@@ -107,12 +107,12 @@ void ChartPainting::drawPlayhead(QPainter& p, std::int64_t playhead,
 
 void ChartPainting::drawSelection(QPainter& p) const {
     if (!selection_) return;
-    QColor tint = shade::indigo();
+    QColor tint = shades().indigo;
     tint.setAlphaF(0.10F);
     const double left = xOf(static_cast<double>(selection_->first) - 0.5);
     const double right = xOf(static_cast<double>(selection_->last) + 0.5);
     p.fillRect(QRectF(left, speedTop - 6, right - left, at_.readyY + 8 - speedTop), tint);
-    p.setPen(QPen(shade::indigo(), 1));
+    p.setPen(QPen(shades().indigo, 1));
     for (const double x : {left, right})
         p.drawLine(QPointF(x, speedTop - 6), QPointF(x, at_.readyY + 2));
 }
@@ -124,10 +124,10 @@ void ChartPainting::drawDragWords(QPainter& p) const {
     const double x =
         std::clamp(dragPlace_.x() - w / 2, gutter, std::max(gutter, chartWidth() - rightMargin - w));
     const double y = dragPlace_.y() > 76 ? dragPlace_.y() - 38 : dragPlace_.y() + 18;
-    p.setPen(QPen(shade::indigo(), 1));
-    p.setBrush(shade::paper());
+    p.setPen(QPen(shades().indigo, 1));
+    p.setBrush(shades().paper);
     p.drawRoundedRect(QRectF(x, y, w, 24), 4, 4);
-    p.setPen(shade::ink());
+    p.setPen(shades().ink);
     p.drawText(QRectF(x, y, w, 24), Qt::AlignCenter, dragWords_);
 }
 

@@ -13,7 +13,7 @@ namespace yarngap::app {
 void ChartPainting::drawDoubts(QPainter& p) const {
     if (at_.doubtHeight <= 0 || doubts_.empty()) return;
     const double bottom = at_.doubtTop + at_.doubtHeight;
-    p.setPen(QPen(shade::seam(), 1));
+    p.setPen(QPen(shades().seam, 1));
     p.drawLine(QPointF(chart::gutter, bottom), QPointF(chartWidth() - chart::rightMargin, bottom));
     const Visible v = visible();
     // Bars go over the output frames of their gap; of several in one pixel the highest is seen.
@@ -40,8 +40,8 @@ void ChartPainting::drawDoubts(QPainter& p) const {
         if (doubt <= 0) continue;
         const double high = std::max(1.0, doubt * (at_.doubtHeight - 2));
         p.fillRect(QRectF(x, bottom - high, 1, high),
-                   doubt >= doubtLimit_ && isOpen[static_cast<std::size_t>(x)] != 0 ? shade::madder()
-                                                                                    : shade::slate());
+                   doubt >= doubtLimit_ && isOpen[static_cast<std::size_t>(x)] != 0 ? shades().madder
+                                                                                    : shades().slate);
     }
     p.setRenderHint(QPainter::Antialiasing);
 }

@@ -13,7 +13,7 @@ using namespace chart;
 
 void ChartPainting::drawHeader(QPainter& p) const {
     p.setFont(textFont(11, QFont::DemiBold));
-    p.setPen(shade::faint());
+    p.setPen(shades().faint);
     p.drawText(QRectF(16, 4, 200, 24), Qt::AlignVCenter | Qt::AlignLeft, tr("THREAD CHART"));
     if (!plan_ || plan_->rows.empty()) {
         p.setFont(textFont(12));
@@ -48,7 +48,7 @@ void ChartPainting::drawLegend(QPainter& p, double right) const {
         const double w = p.fontMetrics().horizontalAdvance(label);
         if (x + w + 14 > right) return;
         drawFrameShape(p, kind, {x, 16}, 4.5);
-        p.setPen(shade::ink());
+        p.setPen(shades().ink);
         p.drawText(QRectF(x + 10, 4, w + 4, 24), Qt::AlignVCenter | Qt::AlignLeft, label);
         x += w + 28;
     }

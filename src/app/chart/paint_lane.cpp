@@ -32,7 +32,7 @@ void ChartPainting::drawSpeedLane(QPainter& p, const Visible& v) {
         const double y = yOfSpeed(speed);
         p.fillRect(QRectF(std::max(left, gutter), std::round(y),
                           chartWidth() - rightMargin - std::max(left, gutter), 1),
-                   shade::seam());
+                   shades().seam);
     }
     const double factor = timing_.speedOf(1).toDouble();
     const auto speedAt = [&](double output) { return factor * map_->speedAt(output); };
@@ -40,7 +40,7 @@ void ChartPainting::drawSpeedLane(QPainter& p, const Visible& v) {
         const auto i = static_cast<std::size_t>(*hovered_);
         const double from = map_->keys()[i].output.toDouble();
         const double y = yOfSpeed(speedAt(from + 1e-6));
-        p.setPen(QPen(shade::indigo(), 6, Qt::SolidLine, Qt::RoundCap));
+        p.setPen(QPen(shades().indigo, 6, Qt::SolidLine, Qt::RoundCap));
         p.setOpacity(0.25);
         p.drawLine(QPointF(xOf(from), y), QPointF(xOf(map_->keys()[i + 1].output.toDouble()), y));
         p.setOpacity(1);
@@ -73,8 +73,8 @@ void ChartPainting::drawSpeedLane(QPainter& p, const Visible& v) {
     // A curve closer than its own width needs no smooth joins, which cost most of its time.
     const bool close = curve.elementCount() > chartWidth() / 3;
     p.setRenderHint(QPainter::Antialiasing, !close);
-    p.setPen(close ? QPen(shade::ink(), 1)
-                   : QPen(shade::ink(), 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    p.setPen(close ? QPen(shades().ink, 1)
+                   : QPen(shades().ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.setBrush(Qt::NoBrush);
     p.drawPath(curve);
     p.setRenderHint(QPainter::Antialiasing);
@@ -103,7 +103,7 @@ void ChartPainting::drawSpeeds(QPainter& p, const Visible& v) {
         const double wide = p.fontMetrics().horizontalAdvance(words);
         if (end - std::max(x, gutter) < wide + 16) continue;
         const double y = yOfSpeed(speed);
-        p.setPen(shade::faint());
+        p.setPen(shades().faint);
         const double above = y - 17 < speedTop - 8 ? y + 3 : y - 17;
         const double middle = (std::max(x, gutter) + end) / 2;
         speeds_.emplace_back(QRectF(middle - wide / 2, above, wide, 14), words);
@@ -115,8 +115,8 @@ void ChartPainting::drawPositionLane(QPainter& p, const Visible& v) const {
     p.setFont(textFont(11));
     for (const std::int64_t frame : {timing_.from, timing_.to}) {
         const double y = yOfPosition(static_cast<double>(frame));
-        p.fillRect(QRectF(gutter, std::round(y), chartWidth() - rightMargin - gutter, 1), shade::seam());
-        p.setPen(shade::faint());
+        p.fillRect(QRectF(gutter, std::round(y), chartWidth() - rightMargin - gutter, 1), shades().seam);
+        p.setPen(shades().faint);
         p.drawText(QRectF(chartWidth() - rightMargin - 60, frame == timing_.from ? y - 15 : y + 1, 60, 14),
                    Qt::AlignRight, QString::number(frame));
     }
@@ -127,7 +127,7 @@ void ChartPainting::drawPositionLane(QPainter& p, const Visible& v) const {
     forEachStep(from, until, 2 / scale_,
                 [&](double o) { curve.lineTo(xOf(o), yOfPosition(map_->positionAt(o))); });
     curve.lineTo(xOf(until), yOfPosition(map_->positionAt(until - 1e-9)));
-    p.setPen(QPen(shade::ink(), 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    p.setPen(QPen(shades().ink, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     p.setBrush(Qt::NoBrush);
     p.drawPath(curve);
 }
@@ -143,14 +143,14 @@ void ChartPainting::drawKeys(QPainter& p, const Visible& v) const {
         lastX = xOf(output);
         const QPointF at = placeOfKey(i);
         if (isJump(i) && chosen_.size() == 1 && chosen) { // to be drawn apart into an ease
-            p.setPen(QPen(shade::indigo(), 1));
+            p.setPen(QPen(shades().indigo, 1));
             p.drawLine(at - QPointF(easeReach, 0), at + QPointF(easeReach, 0));
-            p.setBrush(shade::paper());
+            p.setBrush(shades().paper);
             for (const double side : {-easeReach, easeReach})
                 p.drawEllipse(at + QPointF(side, 0), 3.5, 3.5);
         }
-        p.setPen(QPen(chosen ? shade::indigo() : shade::ink(), chosen ? 2 : 1.4));
-        p.setBrush(shade::paper());
+        p.setPen(QPen(chosen ? shades().indigo : shades().ink, chosen ? 2 : 1.4));
+        p.setBrush(shades().paper);
         p.drawPolygon(
             QPolygonF{at + QPointF(0, -5), at + QPointF(5, 0), at + QPointF(0, 5), at + QPointF(-5, 0)});
     }

@@ -28,12 +28,12 @@ void ChartPainting::drawThumbnails(QPainter& p, const Visible& v) {
         const QRectF place(std::round(left), at_.thumbnailTop, size.width(), size.height());
         const QImage picture = thumbnails_->picture(n);
         if (picture.isNull()) {
-            p.fillRect(place, shade::paper());
+            p.fillRect(place, shades().paper);
             wanted.push_back(n);
         } else {
             p.drawImage(place, picture);
         }
-        p.setPen(QPen(shade::seam(), 1));
+        p.setPen(QPen(shades().seam, 1));
         p.setBrush(Qt::NoBrush);
         p.drawRect(place.adjusted(0.5, 0.5, -0.5, -0.5));
     }
@@ -52,21 +52,21 @@ bool drawMade(QPainter& p, const SourceMark& mark, QPointF at) {
     case SourceMark::Made::passedOver:
         return false;
     case SourceMark::Made::rebuilt:
-        p.setPen(QPen(shade::ink(), 1.2));
-        p.setBrush(shade::ink());
+        p.setPen(QPen(shades().ink, 1.2));
+        p.setBrush(shades().ink);
         p.drawRect(square);
         return true;
     case SourceMark::Made::putIn:
-        p.setPen(QPen(shade::ink(), 1.2));
-        p.setBrush(shade::paper());
+        p.setPen(QPen(shades().ink, 1.2));
+        p.setBrush(shades().paper);
         p.drawRect(square);
         return true;
     case SourceMark::Made::restored:
-        p.setPen(QPen(shade::ink(), 1.2));
-        p.setBrush(shade::paper());
+        p.setPen(QPen(shades().ink, 1.2));
+        p.setBrush(shades().paper);
         p.drawRect(square.adjusted(-1, -1, 1, 1));
         p.setPen(Qt::NoPen);
-        p.setBrush(shade::ink());
+        p.setBrush(shades().ink);
         p.drawEllipse(at, 2.4, 2.4);
         return true;
     }
@@ -85,10 +85,10 @@ QRectF ChartPainting::numberPlace(double x, double top) const {
 void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
     const double left = sourceX(static_cast<double>(timing_.from));
     const double right = sourceX(static_cast<double>(timing_.to));
-    p.setPen(QPen(shade::ink(), 1.2));
+    p.setPen(QPen(shades().ink, 1.2));
     p.drawLine(QPointF(left, at_.sourceY), QPointF(right, at_.sourceY));
     // Trim: a short upright at the first and the last source frame.
-    p.setPen(QPen(shade::ink(), 2));
+    p.setPen(QPen(shades().ink, 2));
     for (const double x : {left, right})
         p.drawLine(QPointF(x, at_.sourceY - 8), QPointF(x, at_.sourceY + 4));
 
@@ -107,7 +107,7 @@ void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
         // A notch where the file has frames that are left out or taken out.
         if (mark && mark->leftOut + mark->takenOut > 0) {
             const double at = x - framePixels / 2;
-            p.setPen(QPen(shade::madder(), 1.4));
+            p.setPen(QPen(shades().madder, 1.4));
             p.drawLine(QPointF(at - 3, at_.sourceY - 6), QPointF(at, at_.sourceY));
             p.drawLine(QPointF(at + 3, at_.sourceY - 6), QPointF(at, at_.sourceY));
         }
@@ -115,16 +115,16 @@ void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
         if (mark && drawMade(p, *mark, QPointF(x, at_.sourceY))) {
             // A frame that was made has a shape of its own.
         } else if (duplicate || (mark && (mark->repeated || mark->made == SourceMark::Made::passedOver))) {
-            p.setPen(QPen(shade::ink(), 1.2));
-            p.setBrush(shade::paper());
+            p.setPen(QPen(shades().ink, 1.2));
+            p.setBrush(shades().paper);
             p.drawEllipse(QPointF(x, at_.sourceY), 3.4, 3.4);
         } else if (discs) {
-            p.setPen(beyond ? QPen(shade::faint(), 1.2) : QPen(Qt::NoPen));
-            p.setBrush(beyond ? QBrush(shade::cloth()) : QBrush(shade::ink()));
+            p.setPen(beyond ? QPen(shades().faint, 1.2) : QPen(Qt::NoPen));
+            p.setBrush(beyond ? QBrush(shades().cloth) : QBrush(shades().ink));
             p.drawEllipse(QPointF(x, at_.sourceY), 3.4, 3.4);
         }
         if (n % numbers == 0) {
-            p.setPen(shade::faint());
+            p.setPen(shades().faint);
             if (!discs) p.drawLine(QPointF(x, at_.sourceY - 5), QPointF(x, at_.sourceY));
             p.drawText(numberPlace(x, at_.sourceY - 23), Qt::AlignCenter,
                        showsSourceTimecode() ? sourceTimecode_(n) : QString::number(n));
@@ -133,7 +133,7 @@ void ChartPainting::drawSourceRail(QPainter& p, const Visible& v) const {
 }
 
 void ChartPainting::drawCuts(QPainter& p) const {
-    p.setPen(QPen(shade::madder(), 1.4));
+    p.setPen(QPen(shades().madder, 1.4));
     for (const std::int64_t n : cuts_) {
         if (n < timing_.from || n > timing_.to) continue;
         const double x = sourceX(static_cast<double>(n) - 0.5);
@@ -142,7 +142,7 @@ void ChartPainting::drawCuts(QPainter& p) const {
 }
 
 void ChartPainting::drawOutputRail(QPainter& p, const Visible& v) const {
-    p.setPen(QPen(shade::ink(), 1.2));
+    p.setPen(QPen(shades().ink, 1.2));
     p.drawLine(QPointF(xOf(static_cast<double>(v.first)), at_.outputY),
                QPointF(xOf(static_cast<double>(v.last)), at_.outputY));
     if (scale_ >= shapeScale)
@@ -166,14 +166,14 @@ void ChartPainting::drawOutputRail(QPainter& p, const Visible& v) const {
             if (plan_->rows[static_cast<std::size_t>(i)].mend)
                 p.fillRect(
                     QRectF(xOf(static_cast<double>(i) - 0.5), at_.outputY + 6, std::max(1.0, scale_), 2),
-                    shade::indigo());
+                    shades().indigo);
     const std::int64_t numbers = numberStep((unit_ == Unit::timecode ? 96 : 64) / scale_);
     p.setFont(textFont(11));
     for (std::int64_t i = (v.first + numbers - 1) / numbers * numbers; i <= v.last; i += numbers) {
         const double x = xOf(static_cast<double>(i));
-        p.setPen(shade::seam());
+        p.setPen(shades().seam);
         p.drawLine(QPointF(x, at_.readyY + 6), QPointF(x, at_.readyY + 10));
-        p.setPen(shade::faint());
+        p.setPen(shades().faint);
         p.drawText(numberPlace(x, at_.rulerY - 8), Qt::AlignCenter, unitText(i));
     }
 }

@@ -5,7 +5,7 @@
 #include <QFile>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QImage>
+#include <QRegularExpression>
 #include <QScrollBar>
 #include <QTextBlock>
 #include <QVBoxLayout>
@@ -26,11 +26,14 @@ QString guideFile() {
     return {};
 }
 
+void GuideText::show(const QString& markdown, const QHash<QString, QImage>& pictures) {
+    pictures_ = pictures;
+    setMarkdown(markdown);
+}
+
 QVariant GuideText::loadResource(int type, const QUrl& name) {
-    QVariant found = QTextBrowser::loadResource(type, name);
-    if (type != QTextDocument::ImageResource) return found;
-    const QImage image = QImage::fromData(found.toByteArray());
-    return image.width() > pictureWidth ? image.scaledToWidth(pictureWidth, Qt::SmoothTransformation) : image;
+    if (type == QTextDocument::ImageResource) return pictures_.value(name.toString());
+    return {};
 }
 
 GuidePage::GuidePage(QWidget* parent)
@@ -58,17 +61,34 @@ GuidePage::GuidePage(QWidget* parent)
     row->addWidget(text_, 1);
     column->addLayout(row, 1);
     column->addWidget(says_);
-    const QString file = guideFile();
-    QFile guide(file);
-    if (!file.isEmpty() && guide.open(QIODevice::ReadOnly)) {
-        text_->setSearchPaths({QFileInfo(file).path()});
-        text_->setMarkdown(QString::fromUtf8(guide.readAll()));
-        listChapters();
-    } else {
-        says_->setText(tr("The guide is not installed. Install Yarn Gap again."));
-    }
     connect(chapters_, &QListWidget::currentTextChanged, this, &GuidePage::goTo);
     connect(search_, &QLineEdit::returnPressed, this, &GuidePage::findNext);
+    if (const QString file = guideFile(); !file.isEmpty())
+        read(file);
+    else
+        says_->setText(tr("The guide is not installed. Install Yarn Gap again."));
+}
+
+void GuidePage::read(const QString& file) {
+    tasks_.run([this, file](const std::stop_token& stop) {
+        QFile guide(file);
+        const QString markdown =
+            guide.open(QIODevice::ReadOnly) ? QString::fromUtf8(guide.readAll()) : QString();
+        static const QRegularExpression named(QStringLiteral("!\\[[^\\]]*\\]\\(([^)]+)\\)"));
+        QHash<QString, QImage> pictures;
+        for (auto at = named.globalMatch(markdown); at.hasNext() && !stop.stop_requested();) {
+            const QString name = at.next().captured(1);
+            const QImage image(QFileInfo(file).path() + QLatin1Char('/') + name);
+            pictures.insert(name, image.width() > pictureWidth
+                                      ? image.scaledToWidth(pictureWidth, Qt::SmoothTransformation)
+                                      : image);
+        }
+        postTo(this, [this, markdown, pictures] {
+            text_->show(markdown, pictures);
+            listChapters();
+            if (!wanted_.isEmpty()) goTo(wanted_);
+        });
+    });
 }
 
 void GuidePage::focusSearch() {
@@ -82,18 +102,17 @@ void GuidePage::listChapters() {
         if (block.blockFormat().headingLevel() == chapterLevel) chapters_->addItem(block.text());
 }
 
-bool GuidePage::goTo(const QString& heading) {
+void GuidePage::goTo(const QString& heading) {
+    wanted_ = heading;
     for (QTextBlock block = text_->document()->begin(); block.isValid(); block = block.next()) {
         if (block.blockFormat().headingLevel() == 0 || block.text() != heading) continue;
         text_->setTextCursor(QTextCursor(block));
         const QRectF place = text_->document()->documentLayout()->blockBoundingRect(block);
         text_->verticalScrollBar()->setValue(static_cast<int>(place.top()));
         const QList<QListWidgetItem*> items = chapters_->findItems(heading, Qt::MatchExactly);
-        if (!items.isEmpty() && chapters_->currentItem() != items.front())
-            chapters_->setCurrentItem(items.front());
-        return true;
+        if (!items.isEmpty()) chapters_->setCurrentItem(items.front());
+        return;
     }
-    return false;
 }
 
 void GuidePage::findNext() {

@@ -26,7 +26,21 @@ void KeyTable::set(std::vector<KeyCommand> commands) {
                            ? QKeySequence(kept.toString(), QKeySequence::PortableText)
                            : command.usual;
     }
+    leaveClashes();
     Q_EMIT changed();
+}
+
+void KeyTable::leaveClashes() {
+    // A command that came later, or a hand in the settings, may have given a key twice: the changed one has
+    // it.
+    for (std::size_t i = 0; i < commands_.size(); ++i)
+        for (std::size_t k = i + 1; k < commands_.size(); ++k) {
+            KeyCommand& a = commands_[i];
+            KeyCommand& b = commands_[k];
+            if (a.keys.isEmpty() || a.keys != b.keys) continue;
+            const bool isFirstLeft = b.isFixed || (!a.isFixed && a.keys == a.usual);
+            (isFirstLeft ? a : b).keys = QKeySequence();
+        }
 }
 
 const KeyCommand* KeyTable::find(const QKeySequence& keys) const {

@@ -53,6 +53,7 @@ class KeyTable : public QObject {
 
   private:
     [[nodiscard]] const KeyCommand* find(const QKeySequence& keys) const;
+    void leaveClashes();
 
     std::vector<KeyCommand> commands_;
 };

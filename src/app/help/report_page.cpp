@@ -1,6 +1,5 @@
 #include "app/help/report_page.h"
 
-#include "app/look/theme.h"
 #include "app/window/preferences.h"
 #include "core/error.h"
 #include "core/files/new_file.h"
@@ -82,12 +81,15 @@ void ReportPage::setReport(const QString& more) {
 }
 
 void ReportPage::saveTo(const QString& file) {
-    try {
-        writeWhole(file.toStdString(), text_->toPlainText().toStdString() + '\n');
-        says_->setText(tr("Saved as %1").arg(QDir::toNativeSeparators(file)));
-    } catch (const Error& error) {
-        says_->setText(QString::fromUtf8(error.what()));
-    }
+    tasks_.run([this, file, text = text_->toPlainText().toStdString() + '\n'](const std::stop_token&) {
+        QString said = tr("Saved as %1").arg(QDir::toNativeSeparators(file));
+        try {
+            writeWhole(file.toStdString(), text);
+        } catch (const Error& error) {
+            said = QString::fromUtf8(error.what());
+        }
+        postTo(this, [this, said] { says_->setText(said); });
+    });
 }
 
 } // namespace yarngap::app

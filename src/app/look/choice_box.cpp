@@ -21,7 +21,7 @@ void ChoiceBox::paintEvent(QPaintEvent* event) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(
-        QPen(isEnabled() ? shade::faint() : shade::seam(), 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+        QPen(isEnabled() ? shades().faint : shades().seam, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
     const QPointF tip(width() - 10.0, height() / 2.0 + 2);
     QPainterPath arrow(tip - QPointF(3.5, 3.5));
     arrow.lineTo(tip);

@@ -9,16 +9,16 @@ namespace yarngap::app {
 QColor colourOf(FrameKind kind) {
     switch (kind) {
     case FrameKind::original:
-        return shade::ink();
+        return shades().ink;
     case FrameKind::repeat:
     case FrameKind::held:
-        return shade::slate();
+        return shades().slate;
     case FrameKind::blend:
-        return shade::flax();
+        return shades().flax;
     case FrameKind::flow:
-        return shade::plum();
+        return shades().plum;
     }
-    return shade::ink();
+    return shades().ink;
 }
 
 void drawFrameShape(QPainter& painter, FrameKind kind, QPointF centre, double radius) {
@@ -32,7 +32,7 @@ void drawFrameShape(QPainter& painter, FrameKind kind, QPointF centre, double ra
     case FrameKind::repeat:
     case FrameKind::held:
         painter.setPen(QPen(colour, 1.4));
-        painter.setBrush(shade::cloth());
+        painter.setBrush(shades().cloth);
         painter.drawEllipse(centre, radius - 0.4, radius - 0.4);
         if (kind == FrameKind::held) {
             painter.setPen(Qt::NoPen);
@@ -43,7 +43,7 @@ void drawFrameShape(QPainter& painter, FrameKind kind, QPointF centre, double ra
     case FrameKind::blend: {
         const QRectF box(centre.x() - radius, centre.y() - radius, 2 * radius, 2 * radius);
         painter.setPen(QPen(colour, 1.2));
-        painter.setBrush(shade::cloth());
+        painter.setBrush(shades().cloth);
         painter.drawEllipse(box);
         painter.setBrush(colour);
         painter.drawPie(box, 90 * 16, 180 * 16);
@@ -64,7 +64,7 @@ void drawFrameShape(QPainter& painter, FrameKind kind, QPointF centre, double ra
 }
 
 void drawMendedMark(QPainter& painter, QPointF centre, double radius) {
-    painter.setPen(QPen(shade::indigo(), 1.4));
+    painter.setPen(QPen(shades().indigo, 1.4));
     painter.drawLine(centre - QPointF(radius, radius), centre + QPointF(radius, radius));
     painter.drawLine(centre + QPointF(-radius, radius), centre + QPointF(radius, -radius));
 }

@@ -60,51 +60,9 @@ bool isDark() {
     return QGuiApplication::palette().color(QPalette::Window).lightness() < middle;
 }
 
-namespace shade {
-
-namespace {
-
-const Shades& now() {
+const Shades& shades() {
     return isDark() ? darkShades() : lightShades();
 }
-
-} // namespace
-
-QColor cloth() {
-    return now().cloth;
-}
-QColor paper() {
-    return now().paper;
-}
-QColor field() {
-    return now().field;
-}
-QColor ink() {
-    return now().ink;
-}
-QColor faint() {
-    return now().faint;
-}
-QColor seam() {
-    return now().seam;
-}
-QColor indigo() {
-    return now().indigo;
-}
-QColor flax() {
-    return now().flax;
-}
-QColor plum() {
-    return now().plum;
-}
-QColor slate() {
-    return now().slate;
-}
-QColor madder() {
-    return now().madder;
-}
-
-} // namespace shade
 
 namespace {
 

@@ -48,7 +48,7 @@ void SourceThumbnails::readNext() {
         yieldToInterface();
         // What cannot be read leaves its place empty; the picture stage says why when the playhead is there.
         QImage picture(1, 1, QImage::Format_RGB32);
-        picture.fill(shade::paper());
+        picture.fill(shades().paper);
         try {
             if (!*holder) *holder = open();
             const ImagePtr image = (*holder)->frame(n, stop);

@@ -2,6 +2,8 @@
 
 #include <QHBoxLayout>
 
+#include <algorithm>
+
 namespace yarngap::app {
 
 namespace {
@@ -9,20 +11,37 @@ namespace {
 constexpr std::array<Overlay, 4> all{Overlay::vectors, Overlay::trust, Overlay::difference,
                                      Overlay::madeFrom};
 
+/// As wide as its neighbours where there is room, and no narrower than its text.
+class StageButton final : public QToolButton {
+  public:
+    [[nodiscard]] QSize sizeHint() const override {
+        constexpr int usual = 88;
+        return {std::max(usual, textWidth() + 2 * roomy), QToolButton::sizeHint().height()};
+    }
+    [[nodiscard]] QSize minimumSizeHint() const override {
+        return {textWidth() + 2 * tight, QToolButton::sizeHint().height()};
+    }
+
+  private:
+    static constexpr int roomy = 11; // pixels beside the text, border included
+    static constexpr int tight = 4;
+    [[nodiscard]] int textWidth() const { return fontMetrics().horizontalAdvance(text()); }
+};
+
 } // namespace
 
 QToolButton* stageButton(const QString& text, const QString& objectName, const QString& tip) {
-    auto* button = new QToolButton;
+    auto* button = new StageButton;
+    button->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     button->setText(text);
     button->setToolTip(tip);
     button->setAccessibleName(text);
     button->setAccessibleDescription(tip);
     button->setObjectName(objectName);
     button->setFocusPolicy(Qt::TabFocus); // a click leaves the keys with the transport
-    button->setMinimumWidth(88);
     button->setStyleSheet(QStringLiteral(
         "QToolButton { background: #5E5E5E; color: white; border: 1px solid #7E7E7E; border-radius: 4px; "
-        "padding: 1px 10px; }"
+        "padding: 1px 2px; }"
         "QToolButton:hover { background: #757575; } QToolButton:checked { background: #3A3A3A; }"
         "QToolButton:disabled { color: #A5A5A5; } QToolButton:focus { border-color: white; }"));
     return button;
@@ -45,8 +64,8 @@ StageTools::StageTools(QWidget* parent)
     , whole_(stageButton(tr("Full screen"), QStringLiteral("fullScreenButton"),
                          tr("Nothing but the picture and its controls (F11); Escape comes back"))) {
     auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(16, 0, 16, 0);
-    row->setSpacing(8);
+    row->setContentsMargins(8, 0, 8, 0);
+    row->setSpacing(6);
     row->addStretch();
     for (std::size_t i = 0; i < all.size(); ++i) {
         overlays_.at(i)->setCheckable(true);

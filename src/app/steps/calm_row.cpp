@@ -39,8 +39,8 @@ void PathPlot::setPaths(std::vector<PicturePoint> measured, std::vector<PictureP
 void PathPlot::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(shade::seam(), 1));
-    p.setBrush(shade::paper());
+    p.setPen(QPen(shades().seam, 1));
+    p.setBrush(shades().paper);
     p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
     if (measured_.size() < 2) return;
     for (int axis = 0; axis < 2; ++axis) {
@@ -69,8 +69,8 @@ void PathPlot::paintEvent(QPaintEvent*) {
             p.setBrush(Qt::NoBrush);
             p.drawPath(line);
         };
-        draw(measured_, QPen(shade::slate(), 1));
-        if (calmed_.size() > 1) draw(calmed_, QPen(shade::indigo(), 2));
+        draw(measured_, QPen(shades().slate, 1));
+        if (calmed_.size() > 1) draw(calmed_, QPen(shades().indigo, 2));
     }
 }
 

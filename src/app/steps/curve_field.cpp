@@ -88,8 +88,8 @@ void CurveField::tellChosen() {
 void CurveField::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(hasFocus() ? shade::indigo() : shade::seam(), 1));
-    p.setBrush(shade::paper());
+    p.setPen(QPen(hasFocus() ? shades().indigo : shades().seam, 1));
+    p.setBrush(shades().paper);
     p.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
     const QRectF area = box();
     if (histogram_) {
@@ -103,10 +103,10 @@ void CurveField::paintEvent(QPaintEvent*) {
         hill.lineTo(area.bottomRight());
         hill.closeSubpath();
         p.setPen(Qt::NoPen);
-        p.setBrush(shade::seam());
+        p.setBrush(shades().seam);
         p.drawPath(hill);
     }
-    p.setPen(QPen(shade::seam(), 1, Qt::DotLine));
+    p.setPen(QPen(shades().seam, 1, Qt::DotLine));
     p.drawLine(area.bottomLeft(), area.topRight());
     const auto all = points();
     const MonotoneCurve curve(all);
@@ -121,12 +121,12 @@ void CurveField::paintEvent(QPaintEvent*) {
             line.lineTo(at);
     }
     p.setBrush(Qt::NoBrush);
-    p.setPen(QPen(shade::ink(), 1.5));
+    p.setPen(QPen(shades().ink, 1.5));
     p.drawPath(line);
     for (std::size_t i = 0; i < all.size(); ++i) {
         const bool isChosen = chosen_ == i;
-        p.setPen(QPen(isChosen ? shade::indigo() : shade::ink(), 1.5));
-        p.setBrush(isChosen ? shade::indigo() : shade::paper());
+        p.setPen(QPen(isChosen ? shades().indigo : shades().ink, 1.5));
+        p.setBrush(isChosen ? shades().indigo : shades().paper);
         p.drawEllipse(placeOf(all[i]), 3.5, 3.5);
     }
 }

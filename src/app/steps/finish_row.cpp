@@ -35,7 +35,7 @@ void FoldHeader::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(Qt::NoPen);
-    p.setBrush(shade::faint());
+    p.setBrush(shades().faint);
     const QPointF middle(5, height() / 2.0);
     constexpr double r = 3.5;
     if (isChecked())
@@ -46,16 +46,16 @@ void FoldHeader::paintEvent(QPaintEvent*) {
             QPolygonF({middle + QPointF(-r / 2, -r), middle + QPointF(r, 0), middle + QPointF(-r / 2, r)}));
     const QRect inner = rect().adjusted(15, 0, 0, 0);
     p.setFont(textFont(13, outcome_.isEmpty() ? QFont::Normal : QFont::DemiBold));
-    p.setPen(shade::ink());
+    p.setPen(shades().ink);
     p.drawText(inner, Qt::AlignVCenter | Qt::AlignLeft, text());
     const int used = p.fontMetrics().horizontalAdvance(text()) + 10;
     p.setFont(textFont(12));
-    p.setPen(shade::faint());
+    p.setPen(shades().faint);
     const QRect place = inner.adjusted(used, 0, 0, 0);
     p.drawText(place, Qt::AlignVCenter | Qt::AlignRight,
                p.fontMetrics().elidedText(outcome_, Qt::ElideRight, place.width()));
     if (!hasFocus()) return;
-    p.setPen(QPen(shade::indigo(), 1));
+    p.setPen(QPen(shades().indigo, 1));
     p.setBrush(Qt::NoBrush);
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 1.5, -0.5, -1.5), 3, 3);
 }

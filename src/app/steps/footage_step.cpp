@@ -196,7 +196,7 @@ void FootageStep::showFacts(const MediaState& state) {
     QString rows;
     const auto row = [&](const QString& name, const QString& value) {
         rows += QStringLiteral("<tr><td style='color:%1; padding-right:10px'>%2</td><td>%3</td></tr>")
-                    .arg(shade::faint().name(), name, value.toHtmlEscaped());
+                    .arg(shades().faint.name(), name, value.toHtmlEscaped());
     };
     row(tr("File"), text(f.path.filename().string()));
     row(tr("Rate"), tr("%1 fps (%2)%3")

@@ -46,7 +46,7 @@ QLayout* InBetweensStep::buildMethods() {
         button->setObjectName(QString::fromLatin1(objectName));
         button->setAccessibleName(text(name(method)));
         button->setCheckable(true);
-        button->setToolTip(tr("%1 (key %2)").arg(text(name(method))).arg(key++));
+        button->setToolTip(tr("%1 (%2)").arg(text(name(method))).arg(key++));
         button->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 0; }"));
         button->setProperty("role", "choice");
         methods_->addButton(button, static_cast<int>(method));

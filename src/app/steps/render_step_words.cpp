@@ -101,7 +101,7 @@ void RenderStep::showState() {
     }
     status_->setVisible(!status_->text().isEmpty());
     const bool isTrouble = (told_.isEmpty() ? render.failed() : isTrouble_) || render.hasStandIns();
-    status_->setStyleSheet(isTrouble ? QStringLiteral("color: %1;").arg(shade::madder().name()) : QString());
+    status_->setStyleSheet(isTrouble ? QStringLiteral("color: %1;").arg(shades().madder.name()) : QString());
 }
 
 } // namespace yarngap::app

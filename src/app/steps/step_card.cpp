@@ -37,20 +37,20 @@ void StepHeader::paintEvent(QPaintEvent*) {
     QPainter p(this);
     const QRect inner = rect().adjusted(10, 0, -8, 0);
     p.setFont(textFont(13, QFont::DemiBold));
-    p.setPen(shade::ink());
+    p.setPen(shades().ink);
     p.drawText(inner, Qt::AlignVCenter | Qt::AlignLeft, text());
     constexpr int nameWidth = 76;
     const int used = std::max(nameWidth, p.fontMetrics().horizontalAdvance(text()) + 8);
     if (!isChecked()) {
         p.setFont(textFont(12));
-        p.setPen(shade::faint());
+        p.setPen(shades().faint);
         const QRect place = inner.adjusted(used, 0, 0, 0);
         p.drawText(place, Qt::AlignVCenter | Qt::AlignLeft,
                    p.fontMetrics().elidedText(outcome_, Qt::ElideRight, place.width()));
     }
     if (hasFocus()) {
         p.setRenderHint(QPainter::Antialiasing);
-        p.setPen(QPen(shade::indigo(), 1));
+        p.setPen(QPen(shades().indigo, 1));
         p.drawRoundedRect(QRectF(rect()).adjusted(2.5, 2.5, -2.5, -2.5), 3, 3);
     }
 }
@@ -125,8 +125,8 @@ void StepCard::setOpen(bool open) {
 void StepCard::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(isOpen() ? shade::indigo() : shade::seam(), 1));
-    p.setBrush(isOpen() ? shade::paper() : shade::cloth());
+    p.setPen(QPen(isOpen() ? shades().indigo : shades().seam, 1));
+    p.setBrush(isOpen() ? shades().paper : shades().cloth);
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
 }
 

@@ -40,9 +40,9 @@ QIcon columnIcon() {
     QPixmap pixmap(size, size);
     pixmap.fill(Qt::transparent);
     QPainter p(&pixmap);
-    p.setPen(QPen(shade::ink(), 2));
+    p.setPen(QPen(shades().ink, 2));
     p.drawRect(QRectF(3, 5, 26, 22));
-    p.fillRect(QRectF(3, 5, 9, 22), shade::ink());
+    p.fillRect(QRectF(3, 5, 9, 22), shades().ink);
     return QIcon(pixmap);
 }
 
@@ -51,7 +51,7 @@ LeftColumn::LeftColumn(ShotList* shots, QToolButton* playOn, QWidget* parent)
     , shots_(shots)
     , parts_(new QSplitter(Qt::Vertical)) {
     setObjectName(QStringLiteral("leftColumn"));
-    setMinimumWidth(240);
+    setMinimumWidth(columnWidth); // what the bodies of the steps need
     setMaximumWidth(420);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);

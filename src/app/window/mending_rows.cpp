@@ -48,9 +48,9 @@ class Painter : public QStyledItemDelegate {
         const QRect r = option.rect;
         p->save();
         const bool isCurrent = option.state.testFlag(QStyle::State_Selected);
-        p->fillRect(r.adjusted(0, 0, 0, -1), isCurrent ? shade::field() : shade::paper());
-        p->fillRect(r.left(), r.bottom(), r.width(), 1, shade::seam());
-        if (isCurrent) p->fillRect(QRect(r.left(), r.top(), 3, r.height() - 1), shade::indigo());
+        p->fillRect(r.adjusted(0, 0, 0, -1), isCurrent ? shades().field : shades().paper);
+        p->fillRect(r.left(), r.bottom(), r.width(), 1, shades().seam);
+        if (isCurrent) p->fillRect(QRect(r.left(), r.top(), 3, r.height() - 1), shades().indigo);
         const QRect picture(r.left() + 8, r.top() + 8, mendingPicture.width(), mendingPicture.height());
         const auto image = index.data(Qt::DecorationRole).value<QImage>();
         p->setRenderHint(QPainter::SmoothPixmapTransform);
@@ -60,20 +60,20 @@ class Painter : public QStyledItemDelegate {
             p->drawImage(picture, image);
         const QRect text(picture.right() + 8, r.top() + 5, r.right() - picture.right() - 14, r.height() - 10);
         p->setFont(textFont(12, QFont::DemiBold));
-        p->setPen(shade::ink());
+        p->setPen(shades().ink);
         const QRect head(text.left(), text.top(), text.width(), 16);
         p->drawText(head, Qt::AlignLeft | Qt::AlignVCenter, headOf(row));
         if (row.hasDoubt) {
-            p->setPen(row.state == GapState::open ? shade::madder() : shade::faint());
+            p->setPen(row.state == GapState::open ? shades().madder : shades().faint);
             p->drawText(head, Qt::AlignRight | Qt::AlignVCenter, QLocale().toString(row.gap.doubt, 'f', 2));
         }
         p->setFont(textFont(11));
-        p->setPen(shade::faint());
+        p->setPen(shades().faint);
         const QRect words(text.left(), text.top() + 17, text.width(), 30);
         p->drawText(words, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, wordsFor(row.gap, true));
         const QRect foot(text.left(), text.top() + 50, text.width(), 14);
         if (row.state != GapState::mended) p->drawText(foot, Qt::AlignLeft | Qt::AlignVCenter, row.timecode);
-        p->setPen(row.state == GapState::open ? shade::faint() : shade::indigo());
+        p->setPen(row.state == GapState::open ? shades().faint : shades().indigo);
         p->drawText(foot, Qt::AlignRight | Qt::AlignVCenter,
                     p->fontMetrics().elidedText(stateWords(row), Qt::ElideRight, foot.width()));
         p->restore();

@@ -44,8 +44,8 @@ void ShotCard::setShown(const QString& name, const QString& facts, const QImage&
 void ShotCard::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHints(QPainter::Antialiasing | QPainter::SmoothPixmapTransform);
-    p.setPen(QPen(current_ || hasFocus() ? shade::indigo() : shade::seam(), 1));
-    p.setBrush(current_ ? shade::paper() : shade::cloth());
+    p.setPen(QPen(current_ || hasFocus() ? shades().indigo : shades().seam, 1));
+    p.setBrush(current_ ? shades().paper : shades().cloth);
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
     const QRectF slot(4, 4, 53, cardHeight - 8);
     p.fillRect(slot, colour::stage);
@@ -54,11 +54,11 @@ void ShotCard::paintEvent(QPaintEvent*) {
         p.drawImage(QRectF(slot.center() - QPointF(size.width() / 2, size.height() / 2), size), thumbnail_);
     }
     const QRect words = rect().adjusted(66, 3, -6, -3);
-    p.setPen(shade::ink());
+    p.setPen(shades().ink);
     p.setFont(textFont(13, QFont::DemiBold));
     p.drawText(words, Qt::AlignTop | Qt::AlignLeft,
                p.fontMetrics().elidedText(text(), Qt::ElideMiddle, words.width()));
-    p.setPen(failed_ ? shade::madder() : shade::faint());
+    p.setPen(failed_ ? shades().madder : shades().faint);
     p.setFont(textFont(11));
     p.drawText(words, Qt::AlignBottom | Qt::AlignLeft,
                p.fontMetrics().elidedText(facts_, Qt::ElideRight, words.width()));

@@ -31,7 +31,7 @@ StartPanel::StartPanel(QWidget* parent)
     open_->setToolTip(tr("Choose files (Ctrl+O)"));
     demo_->setObjectName(QStringLiteral("startDemoButton"));
     demo_->setToolTip(
-        tr("Seven short shots of a puppet theatre, to try everything on; they are drawn on this machine"));
+        tr("Nine short shots of a puppet theatre, to try everything on; they are drawn on this machine"));
     auto* column = new QVBoxLayout(this);
     column->setSpacing(14);
     column->addWidget(title);
