@@ -337,6 +337,7 @@ void ThreadChart::keyPressEvent(QKeyEvent* press) {
         chosen_ = {std::clamp(chosen_.empty() ? (by > 0 ? 1 : last) : chosen_.back() + by, 1, last)};
         player_.goTo(map_->keys()[static_cast<std::size_t>(chosen_.back())].output.round());
         redraw();
+        tellCurrentPart(*this);
         return;
     }
     case Qt::Key_Left:

@@ -39,13 +39,7 @@ void ThreadChart::typeSpeed(const QPointF& place) {
             const Rational speed = parseSpeed(bare(typed, {}));
             Timing changed = before;
             if (key || stretch) {
-                const TimeKeys keys = before.asKeys();
-                auto i = static_cast<std::size_t>(key ? *key : *stretch);
-                if (key && keys[i].after != Segment::constant && keys[i - 1].after == Segment::constant) --i;
-                if (before.varies() && keys[i].after == Segment::eased)
-                    changed.keys = withKeySpeed(keys, i, before.stepAt(speed));
-                else
-                    changed = withStretchAt(before, static_cast<int>(i), speed, kept);
+                changed = withSpeedTyped(before, key ? *key : *stretch, key.has_value(), speed, kept);
             } else {
                 const TimeKeys keys = before.asKeys();
                 std::optional<Rational> anchor;

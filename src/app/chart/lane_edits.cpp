@@ -79,6 +79,18 @@ Timing withStretchAt(const Timing& before, int segment, const Rational& speed, c
     return now;
 }
 
+Timing withSpeedTyped(const Timing& before, int index, bool isKey, const Rational& speed,
+                      const LaneKeeping& kept) {
+    const TimeKeys keys = before.asKeys();
+    auto i = static_cast<std::size_t>(index);
+    if (isKey && keys[i].after != Segment::constant && keys[i - 1].after == Segment::constant) --i;
+    if (!before.varies() || keys[i].after != Segment::eased)
+        return withStretchAt(before, static_cast<int>(i), speed, kept);
+    Timing changed = before;
+    changed.keys = withKeySpeed(keys, i, before.stepAt(speed));
+    return changed;
+}
+
 Timing withStretchDragged(const Timing& before, int segment, double speed, const LaneKeeping& kept) {
     try {
         return withStretchAt(before, segment, roundedSpeed(speed), kept);

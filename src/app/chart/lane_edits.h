@@ -35,6 +35,10 @@ struct LaneKeeping {
 /// always do. Throws Error.
 [[nodiscard]] Timing withStretchAt(const Timing& before, int segment, const Rational& speed,
                                    const LaneKeeping& kept);
+/// The same for a speed that is typed; with `isKey` for key `index`, which stands for the stretch before it
+/// where that is constant, or else for the speed through itself. Throws Error.
+[[nodiscard]] Timing withSpeedTyped(const Timing& before, int index, bool isKey, const Rational& speed,
+                                    const LaneKeeping& kept);
 [[nodiscard]] Timing withStretchDragged(const Timing& before, int segment, double speed,
                                         const LaneKeeping& kept);
 /// Another speed at a key: that of the constant stretch beside it, or through it where both are eased.

@@ -1,6 +1,7 @@
 // The thread chart: source frames above, output frames below, threads between them.
 #pragma once
 
+#include "app/access/drawn_parts.h"
 #include "app/chart/chart_painting.h"
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
@@ -38,7 +39,7 @@ namespace yarngap::app {
 /// together; with Ctrl they are scaled about the one farthest from the hand. A double click types the speed;
 /// the right button has what else can be done there. The uprights at the ends of the source rail are dragged
 /// to trim.
-class ThreadChart : public QWidget, protected ChartPainting {
+class ThreadChart : public QWidget, public DrawnParts, protected ChartPainting {
     Q_OBJECT
   public:
     explicit ThreadChart(Player& player, QWidget* parent = nullptr);
@@ -79,6 +80,14 @@ class ThreadChart : public QWidget, protected ChartPainting {
     [[nodiscard]] const std::vector<int>& chosenKeys() const { return chosen_; }
     /// What edits of the speed leave alone, as the buttons say.
     [[nodiscard]] LaneKeeping keeping() const;
+
+    // For screen readers: the playhead; the stretches of one speed; the keys; and, where single threads are
+    // drawn, the output frames in view.
+    [[nodiscard]] int partCount() const override;
+    [[nodiscard]] DrawnPart part(int index) const override;
+    [[nodiscard]] int currentPart() const override;
+    void pressPart(int index) override;
+    void setPart(int index, double value) override;
 
   Q_SIGNALS:
     void gapSelectionChanged();
@@ -149,6 +158,19 @@ class ThreadChart : public QWidget, protected ChartPainting {
     /// `further` adds it or lets it go; else it comes last of those chosen, or stands alone.
     void choose(int key, bool further);
     void takeChosenOut();
+
+    enum class PartKind { playhead, stretch, key, frame };
+    struct PartPlace {
+        PartKind kind = PartKind::playhead;
+        std::int64_t index = 0; ///< of a stretch or key in the map, or the output frame
+    };
+    [[nodiscard]] PartPlace placeOfPart(int index) const;
+    [[nodiscard]] std::vector<int> constantStretches() const;
+    [[nodiscard]] int innerKeys() const; ///< of the map, without its ends
+    [[nodiscard]] DrawnPart playheadPart() const;
+    [[nodiscard]] DrawnPart stretchPart(int segment) const;
+    [[nodiscard]] DrawnPart keyPart(int key) const;
+    [[nodiscard]] DrawnPart framePart(std::int64_t output) const;
 
     void chooseUnit();
     void chooseAnchor();

@@ -352,6 +352,7 @@ void GapView::refreshSentence() {
     for (const QString& hint : overlayHints())
         text = hint + QLatin1Char('\n') + text;
     sentence_->setText(text);
+    stage_->setSentence(text);
     const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
     transport_->zoomButton().setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);
 }

@@ -33,6 +33,7 @@ PictureStage::PictureStage(Player& player, Preview& preview, QWidget* parent)
     setAccessibleName(tr("Output frame with the source frames beside it"));
     setMinimumSize(240, 120);
     setMouseTracking(true);
+    setFocusPolicy(Qt::TabFocus); // so that a screen reader can stay on the frame
     connect(&blink_, &QTimer::timeout, this, [this] {
         showsOther_ = !showsOther_;
         update();
@@ -303,21 +304,10 @@ void PictureStage::paintEvent(QPaintEvent*) {
     }
     const QRectF area = pictureArea();
     const QRectF place = pictureRect();
-    const bool flanks = width() >= narrow && !plan_->rows.empty() && cells() == QSize(1, 1);
     const Flanks beside = sides();
-    if (flanks) {
-        double h = flankWidth * facts_.height / aspectWidth();
-        double w = flankWidth;
-        if (h > flankWidth) {
-            w *= flankWidth / h;
-            h = flankWidth;
-        }
-        const double y = area.center().y() - h / 2;
-        const double left = std::max(area.left(), place.left());
-        const double right = std::min(area.right(), place.right());
-        drawFlank(p, beside.before, {flankMargin + (flankWidth - w) / 2, y, w, h}, left);
-        drawFlank(p, beside.after, {width() - flankMargin - flankWidth + (flankWidth - w) / 2, y, w, h},
-                  right);
+    if (const auto [before, after] = flankPlaces(); !before.isEmpty()) {
+        drawFlank(p, beside.before, before, std::max(area.left(), place.left()));
+        drawFlank(p, beside.after, after, std::min(area.right(), place.right()));
     }
     p.setClipRect(area);
     const std::optional<std::int64_t> other = flick_ < 0   ? beside.before
@@ -355,6 +345,49 @@ void PictureStage::paintEvent(QPaintEvent*) {
         drawNote(p, shown,
                  shownOutput_ == player_.playhead() ? tr("still with the settings before")
                                                     : tr("still output %1").arg(shownOutput_));
+}
+
+std::pair<QRectF, QRectF> PictureStage::flankPlaces() const {
+    if (width() < narrow || !plan_ || plan_->rows.empty() || cells() != QSize(1, 1)) return {};
+    const QSizeF size =
+        QSizeF(aspectWidth(), facts_.height).scaled({flankWidth, flankWidth}, Qt::KeepAspectRatio);
+    const double y = pictureArea().center().y() - size.height() / 2;
+    const double inset = flankMargin + (flankWidth - size.width()) / 2;
+    return {{{inset, y}, size}, {{width() - inset - size.width(), y}, size}};
+}
+
+void PictureStage::setSentence(const QString& sentence) {
+    if (sentence_ == sentence) return;
+    sentence_ = sentence;
+    tellCurrentPart(*this);
+}
+
+int PictureStage::partCount() const {
+    if (!plan_ || plan_->rows.empty()) return 0;
+    const Flanks beside = sides();
+    return 1 + (beside.before ? 1 : 0) + (beside.after ? 1 : 0);
+}
+
+DrawnPart PictureStage::part(int index) const {
+    const Flanks beside = sides();
+    if (index == 0)
+        return {.name = sentence_,
+                .description = tr("Arrow keys step"),
+                .role = QAccessible::Slider,
+                .place = pictureRect().intersected(pictureArea()),
+                .value = DrawnPart::Value{static_cast<double>(player_.playhead()), 0,
+                                          static_cast<double>(plan_->rows.size() - 1), 1},
+                .canBeSet = true};
+    const auto [before, after] = flankPlaces();
+    const bool isBefore = index == 1 && beside.before;
+    return {.name = isBefore ? tr("Source frame before: %1").arg(*beside.before)
+                             : tr("Source frame after: %1").arg(*beside.after),
+            .role = QAccessible::Graphic,
+            .place = isBefore ? before : after};
+}
+
+void PictureStage::setPart(int index, double value) {
+    if (index == 0) player_.goTo(std::llround(value));
 }
 
 void PictureStage::resizeEvent(QResizeEvent* resize) {

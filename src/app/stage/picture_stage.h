@@ -1,6 +1,7 @@
 // The pictures of the gap view: the in-between large in the middle, source frames at its sides.
 #pragma once
 
+#include "app/access/drawn_parts.h"
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
 #include "app/stage/compare_bar.h"
@@ -32,7 +33,7 @@ struct Comparison {
 
 /// Pictures of the gap view. Wheel zooms about the pointer, dragging moves a zoomed picture, double click
 /// fits it again.
-class PictureStage : public QWidget {
+class PictureStage : public QWidget, public DrawnParts {
     Q_OBJECT
   public:
     PictureStage(Player& player, Preview& preview, QWidget* parent = nullptr);
@@ -101,6 +102,14 @@ class PictureStage : public QWidget {
     /// The pixel of the shot under the pointer, if any.
     [[nodiscard]] std::optional<QPoint> pointedAt() const { return pointedAt_; }
 
+    // For screen readers: the output frame, and the source frames beside it.
+    [[nodiscard]] int partCount() const override;
+    [[nodiscard]] DrawnPart part(int index) const override;
+    [[nodiscard]] int currentPart() const override { return partCount() > 0 ? 0 : -1; }
+    void setPart(int index, double value) override;
+    /// What is told of the output frame.
+    void setSentence(const QString& sentence);
+
   Q_SIGNALS:
     void shown();
     void probed(); ///< the pointer is over another pixel
@@ -135,6 +144,8 @@ class PictureStage : public QWidget {
     [[nodiscard]] double fitScale() const;
     [[nodiscard]] double aspectWidth() const;
     void requestSizes();
+    /// Places of the source frames beside the picture; empty where there is no room.
+    [[nodiscard]] std::pair<QRectF, QRectF> flankPlaces() const;
     void drawFlank(QPainter& p, std::optional<std::int64_t> frame, const QRectF& place, double joinX);
 
     Player& player_;
@@ -144,6 +155,7 @@ class PictureStage : public QWidget {
     QImage picture_;
     QImage standIn_;
     QString words_;
+    QString sentence_;
     QString trouble_;
     QString remark_;
     std::optional<double> doubt_;

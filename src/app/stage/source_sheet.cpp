@@ -37,7 +37,7 @@ void SourceSheet::setFootage(const Footage& footage) {
         found_.clear();
         showLarge(false);
     }
-    goTo(same ? at_ : 0, same && anchor_ != at_);
+    goTo(same ? at_ : 0, same && anchor_ != at_); // which tells what is decided, too
 }
 
 void SourceSheet::setFound(std::vector<CleanupDecision> found, double certainty) {
@@ -96,7 +96,31 @@ void SourceSheet::goTo(std::int64_t frame, bool select) {
     if (at_ < first || at_ > last) turnTo(at_ - std::int64_t{g.columns} * (g.rows / 2));
     wantPictures();
     update();
+    tellCurrentPart(*this);
     Q_EMIT moved(at_);
+}
+
+// ---- For screen readers
+
+int SourceSheet::partCount() const {
+    const auto [first, last] = page();
+    return static_cast<int>(std::max<std::int64_t>(0, last - first + 1));
+}
+
+DrawnPart SourceSheet::part(int index) const {
+    const std::int64_t frame = first_ + index;
+    const auto [from, to] = selection();
+    const QString decision = decisionOn(frame);
+    const QString caption = captionOf(frame);
+    return {.name = decision.isEmpty() ? tr("Source frame %1").arg(caption)
+                                       : tr("Source frame %1, %2").arg(caption, decision),
+            .place = large_ ? (frame == at_ ? largePlace() : QRectF()) : placeOf(frame),
+            .isSelected = frame >= from && frame <= to,
+            .value = DrawnPart::Value{static_cast<double>(frame), 0, static_cast<double>(frames() - 1), 1}};
+}
+
+int SourceSheet::currentPart() const {
+    return partCount() > 0 ? static_cast<int>(at_ - first_) : -1;
 }
 
 std::pair<std::int64_t, std::int64_t> SourceSheet::selection() const {

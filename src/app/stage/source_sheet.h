@@ -1,6 +1,7 @@
 // The source sheet: a page of consecutive source frames to look through while cleaning.
 #pragma once
 
+#include "app/access/drawn_parts.h"
 #include "app/stage/page_grid.h"
 #include "app/stage/sheet_pictures.h"
 
@@ -21,7 +22,7 @@ namespace yarngap::app {
 /// frame before, the frame after, or the frame as it is made again, in the place of the present one.
 ///
 /// Enter shows the present frame large, in the same way; there the damaged places are drawn with the mouse.
-class SourceSheet : public QWidget {
+class SourceSheet : public QWidget, public DrawnParts {
     Q_OBJECT
   public:
     explicit SourceSheet(QWidget* parent = nullptr);
@@ -63,6 +64,12 @@ class SourceSheet : public QWidget {
     bool handleKey(int key, Qt::KeyboardModifiers modifiers);
     /// A key is let go: the frame itself is shown again.
     void endFlick();
+
+    // For screen readers: the frames on the page.
+    [[nodiscard]] int partCount() const override;
+    [[nodiscard]] DrawnPart part(int index) const override;
+    [[nodiscard]] int currentPart() const override;
+    void pressPart(int index) override { goTo(first_ + index); }
 
   Q_SIGNALS:
     void decided(const yarngap::Cleanup& changed, const QString& what);

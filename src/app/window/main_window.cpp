@@ -1,5 +1,7 @@
 #include "app/window/main_window.h"
 
+#include "app/access/drawn_parts.h"
+
 #include "app/look/theme.h"
 #include "app/steps/footage_step.h"
 #include "app/steps/render_step.h"
@@ -57,6 +59,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , start_(new StartPanel(gapView_))
     , chart_(new ThreadChart(player_)) {
     setObjectName(QStringLiteral("mainWindow"));
+    followDrawnParts();
     setWindowTitle(tr("Yarn Gap"));
     setAcceptDrops(true);
     setAutoFillBackground(true);

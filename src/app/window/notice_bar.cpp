@@ -1,5 +1,7 @@
 #include "app/window/notice_bar.h"
 
+#include "app/access/drawn_parts.h"
+
 #include <QHBoxLayout>
 #include <QTime>
 
@@ -19,6 +21,7 @@ NoticeBar::NoticeBar(QWidget* parent)
     row_->addWidget(text_, 1);
     row_->addWidget(dismiss_);
     connect(dismiss_, &QPushButton::clicked, this, &QWidget::hide);
+    readOutNews(*this, {});
     hide();
 }
 
@@ -38,6 +41,7 @@ void NoticeBar::tell(const QString& sentence, std::vector<Answer> answers) {
         buttons_.push_back(button);
     }
     text_->setText(sentence);
+    readOutNews(*this, sentence);
     constexpr qsizetype most = 100;
     told_ << QTime::currentTime().toString(Qt::ISODate) + QLatin1Char(' ') + sentence;
     if (told_.size() > most) told_.removeFirst();
