@@ -18,9 +18,10 @@ int main(int argc, char** argv) {
     yarngap::reuseFreedMemory();
     std::signal(SIGXFSZ, SIG_IGN); // a file size limit shows as a failed write with a sentence
     yarngap::silenceMediaLibraries();
-    QApplication application(argc, argv);
     QApplication::setApplicationName(QStringLiteral("Yarn Gap"));
     QApplication::setOrganizationName(QStringLiteral("Yarn Gap"));
+    yarngap::app::applySizeOfText();
+    QApplication application(argc, argv);
     QApplication::setApplicationVersion(QString::fromUtf8(yarngap::version()));
     QApplication::setDesktopFileName(QStringLiteral("org.yarngap.YarnGap"));
     QApplication::setWindowIcon(QIcon::fromTheme(QStringLiteral("yarngap")));

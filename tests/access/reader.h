@@ -78,8 +78,8 @@ class Seen {
             << QVariant::fromValue(QDBusVariant(value));
         bus_.call(set);
     }
-    void act() const { call("Action", "DoAction", {0}); }
-    void takeFocus() const { call("Component", "GrabFocus"); }
+    void act() const { [[maybe_unused]] const QDBusMessage answer = call("Action", "DoAction", {0}); }
+
     [[nodiscard]] QString path() const { return name_.path.path(); }
 
     /// This object and all below it, in order, until `found` is true of one.

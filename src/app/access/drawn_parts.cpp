@@ -159,6 +159,9 @@ QAccessibleInterface* interfaceFor(const QString&, QObject* object) {
     auto* widget = static_cast<QWidget*>(object);
     if (dynamic_cast<DrawnParts*>(object) != nullptr) return new PartsInterface(widget); // Qt takes it
     if (object->property(tellsNews).toBool()) return new QAccessibleWidget(widget, QAccessible::Notification);
+    // Others are asked about before they have found their place in it, and look like windows then.
+    if (widget->inherits("yarngap::app::MainWindow"))
+        return new QAccessibleWidget(widget, QAccessible::Window);
     return nullptr;
 }
 
@@ -172,11 +175,13 @@ void tell(QWidget& widget, int index, QAccessible::Event event) {
 
 } // namespace
 
-void followDrawnParts() {
+// Before any of these widgets is asked for: what was answered once is kept. More calls than one do nothing.
+DrawnParts::DrawnParts() {
     QAccessible::installFactory(interfaceFor);
 }
 
 void readOutNews(QWidget& bar, const QString& sentence) {
+    QAccessible::installFactory(interfaceFor);
     bar.setProperty(tellsNews, true);
     bar.setAccessibleName(sentence);
     if (!QAccessible::isActive() || !bar.isVisible()) return; // else it is read out when it is shown

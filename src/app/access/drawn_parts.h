@@ -29,13 +29,16 @@ struct DrawnPart {
 };
 
 /// To be inherited by a widget that paints things of its own: keys, frames. Parts are told by their index,
-/// which holds until the widget says that they changed. Needs followDrawnParts() once.
+/// which holds until the widget says that they changed.
 ///
 ///     class SourceSheet : public QWidget, public DrawnParts { … };
 ///     tellParts(*this); // others are on the page now
 ///     tellCurrentPart(*this);
 class DrawnParts {
   public:
+    DrawnParts();
+    DrawnParts(const DrawnParts&) = delete;
+    DrawnParts& operator=(const DrawnParts&) = delete;
     virtual ~DrawnParts() = default;
     [[nodiscard]] virtual int partCount() const = 0;
     /// `index` is at least 0 and below partCount().
@@ -47,9 +50,6 @@ class DrawnParts {
     /// Sets its value, where it can be set.
     virtual void setPart(int, double) {}
 };
-
-/// Makes the parts of all such widgets known to the accessibility bus. More calls than one do nothing.
-void followDrawnParts();
 
 /// The current part is another, or says something else now: it is read out where the widget has the focus.
 void tellCurrentPart(QWidget& widget);

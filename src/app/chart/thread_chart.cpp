@@ -200,6 +200,7 @@ void ThreadChart::paintEvent(QPaintEvent*) {
     }
     QPainter p(this);
     p.drawPixmap(0, 0, lasting_);
+    if (hasFocus()) drawFocus(p, rect());
     if (!plan_ || plan_->rows.empty()) return;
     drawThumbnails(p, visible());
     p.setClipRect(lanes());

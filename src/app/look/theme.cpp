@@ -1,6 +1,7 @@
 #include "app/look/theme.h"
 
 #include <QApplication>
+#include <QPainter>
 #include <QPalette>
 #include <QStyleFactory>
 
@@ -13,6 +14,18 @@ QFont textFont(int pixels, QFont::Weight weight) {
     font.setPixelSize(pixels);
     font.setWeight(weight);
     return font;
+}
+
+void drawFocus(QPainter& p, const QRect& place) {
+    p.save();
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setBrush(Qt::NoBrush);
+    // On any ground, paper or stage.
+    p.setPen(QPen(shades().paper, 1));
+    p.drawRoundedRect(QRectF(place).adjusted(1.5, 1.5, -1.5, -1.5), 3, 3);
+    p.setPen(QPen(shades().indigo, 1));
+    p.drawRoundedRect(QRectF(place).adjusted(2.5, 2.5, -2.5, -2.5), 3, 3);
+    p.restore();
 }
 
 const Shades& lightShades() {
@@ -100,6 +113,8 @@ QString sheetOf(const Shades& s) {
         QPushButton:pressed { background: %hover%; }
         QPushButton:focus, QToolButton:focus { border: 1px solid %indigo%; }
         QPushButton:disabled { color: %off%; background: %cloth%; }
+        QToolButton[role="icon"] { background: transparent; border: 1px solid transparent; border-radius: 4px; padding: 0; }
+        QToolButton[role="icon"]:focus { border-color: %indigo%; }
         QToolButton[role="plain"]:checked { background: %chosen%; border-color: %indigo%; color: %indigo%; }
         QPushButton[role="main"] { background: %fill%; color: white; border-color: %indigo%; font-weight: 600; }
         QPushButton[role="main"]:hover { background: %fill%; }

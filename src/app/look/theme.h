@@ -7,6 +7,8 @@
 
 class QApplication;
 
+class QPainter;
+
 namespace yarngap::app {
 
 /// Colours of the stage, which is the same neutral grey in every look.
@@ -47,6 +49,9 @@ struct Shades {
 [[nodiscard]] bool isDark();
 /// Colours of the look in force.
 [[nodiscard]] const Shades& shades();
+
+/// Marks what is painted by hand as having the focus, just inside `place`.
+void drawFocus(QPainter& p, const QRect& place);
 
 inline constexpr int columnWidth = 264;
 

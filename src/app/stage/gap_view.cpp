@@ -2,6 +2,7 @@
 
 #include "app/look/theme.h"
 #include "app/stage/frame_sentence.h"
+#include "core/image/screen_colour.h"
 
 #include <QApplication>
 #include <QVBoxLayout>
@@ -348,6 +349,7 @@ void GapView::refreshSentence() {
         text += tr(" · being made…");
     else if (stage_->isDraft())
         text += tr(" · draft, a better one is being made…");
+    if (isToneMapped(facts_.colour)) text += tr(" · tone-mapped for this screen");
     // Below the picture, since a subject may be anywhere in it.
     for (const QString& hint : overlayHints())
         text = hint + QLatin1Char('\n') + text;

@@ -284,6 +284,12 @@ void PictureStage::drawFlank(QPainter& p, std::optional<std::int64_t> frame, con
 
 void PictureStage::paintEvent(QPaintEvent*) {
     QPainter p(this);
+    drawAll(p);
+    p.setClipping(false);
+    if (hasFocus()) drawFocus(p, rect());
+}
+
+void PictureStage::drawAll(QPainter& p) {
     p.fillRect(rect(), colour::stage);
     if (!plan_) {
         QRectF words = rect();

@@ -128,6 +128,7 @@ class PictureStage : public QWidget, public DrawnParts {
     static constexpr double flankMargin = 12; ///< beside the small source frames
     static constexpr double cellGap = 8;      ///< between versions
     void point(QPointF at);
+    void drawAll(QPainter& p);
     [[nodiscard]] Flanks sides() const; ///< of the frame at the playhead
     void drawPixelGrid(QPainter& p, const QRectF& place, const QRectF& area) const;
     void drawMarks(QPainter& p, const QRectF& place) const;

@@ -3,6 +3,7 @@
 #include "app/look/theme.h"
 #include "app/steps/step_layout.h"
 #include "core/error.h"
+#include "core/image/screen_colour.h"
 
 #include <QGridLayout>
 #include <QVBoxLayout>
@@ -223,6 +224,10 @@ void FootageStep::showFacts(const MediaState& state) {
                                           : tr(", pixels %1").arg(text(f.pixelAspect.toString()))));
     row(tr("Samples"),
         text(f.layout.describe()) + (f.colour.fullRange ? tr(", full range") : tr(", limited range")));
+    if (const std::string colour = describeColour(f.colour); !colour.empty())
+        row(tr("Colour"),
+            text(colour) +
+                (isToneMapped(f.colour) ? tr("; shown tone-mapped, rendered as it is") : QString()));
     if (!f.timecode.empty())
         row(tr("Timecode"),
             text(f.timecode) + (f.reel.empty() ? QString() : tr(", reel %1").arg(text(f.reel))));

@@ -130,6 +130,7 @@ void FrameRow::layOut() {
         edit(tr("key of place"), [&](Finish& f) { f.places = withPlaceKey(f.places, now); });
     });
     connect(reset_, &QPushButton::clicked, this, &FrameRow::resetPlace);
+    eased_->setObjectName(QStringLiteral("placeEase"));
     connect(eased_, &QCheckBox::clicked, this, [this](bool on) {
         edit(tr("ease of place"), [&](Finish& f) {
             for (PlaceKey& key : f.places)

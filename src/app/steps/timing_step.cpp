@@ -62,6 +62,7 @@ void TimingStep::prepareFields() {
     rate_->setEditable(true);
     rate_->setInsertPolicy(QComboBox::NoInsert);
     rate_->setAccessibleName(tr("Output frame rate"));
+    if (QLineEdit* typed = rate_->lineEdit()) typed->setAccessibleName(rate_->accessibleName());
     rate_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     rate_->setMinimumContentsLength(4);
     for (const char* r : {"23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60"})

@@ -26,6 +26,9 @@ class LeftColumn : public QWidget {
 
     /// Adds a step below those that are there. Opening one closes the others.
     StepCard* addStep(const QString& title, const QString& objectName, QWidget* body);
+    /// The seam between shots and steps; it stays where it is put once `wasDragged`.
+    [[nodiscard]] QSplitter& seam() { return *parts_; }
+    void setDragged(bool wasDragged) { dragged_ = wasDragged; }
 
   private:
     void fitShots();

@@ -1,7 +1,5 @@
 #include "app/window/main_window.h"
 
-#include "app/access/drawn_parts.h"
-
 #include "app/look/theme.h"
 #include "app/steps/footage_step.h"
 #include "app/steps/render_step.h"
@@ -59,7 +57,6 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     , start_(new StartPanel(gapView_))
     , chart_(new ThreadChart(player_)) {
     setObjectName(QStringLiteral("mainWindow"));
-    followDrawnParts();
     setWindowTitle(tr("Yarn Gap"));
     setAcceptDrops(true);
     setAutoFillBackground(true);
@@ -150,7 +147,14 @@ void MainWindow::layOut() {
     sides->setStretchFactor(2, 0);
     sides->setSizes({columnWidth, 1280 - columnWidth, 0});
     page->addWidget(sides, 1);
+    for (QSplitter* seam : {halves, sides})
+        layout_.follow(*seam);
+    column_->setDragged(layout_.follow(column_->seam()));
     connect(topBar_, &TopBar::columnAsked, column_, &QWidget::setVisible);
+    topBar_->showColumn(WindowLayout::wasShown("column", true));
+    connect(topBar_, &TopBar::columnAsked, this,
+            [](bool shown) { WindowLayout::keepShown("column", shown); });
+    layout_.restorePlace();
 }
 
 LeftColumn* MainWindow::buildColumn() {
@@ -247,6 +251,7 @@ void MainWindow::prepareShortcuts() {
     shortcut(QKeySequence::Redo, [&undo] { undo.redo(); });
     shortcut(QKeySequence(Qt::Key_F1), [this] { showKeys(); });
     shortcut(QKeySequence(Qt::SHIFT | Qt::Key_F1), [this] { showGuide(); });
+    shortcut(QKeySequence(Qt::CTRL | Qt::Key_F1), [this] { showValueHelp(QApplication::focusWidget()); });
     connect(topBar_, &TopBar::helpAsked, this, &MainWindow::showKeys);
 }
 

@@ -29,6 +29,7 @@
 #include "app/window/shown_shot.h"
 #include "app/window/start_panel.h"
 #include "app/window/top_bar.h"
+#include "app/window/window_layout.h"
 
 #include <QPointer>
 #include <QTimer>
@@ -121,6 +122,9 @@ class MainWindow : public QWidget {
     void showKeys();
     /// At the chapter of the open step.
     void showGuide();
+    /// What the value with the focus, or under the pointer, is.
+    void showValueHelp(QWidget* at);
+    bool offerValueHelp(QWidget* at, const QPoint& where);
     HelpWindow& help();
     [[nodiscard]] QString problemReport() const;
     bool handleKey(int key, Qt::KeyboardModifiers modifiers);
@@ -197,6 +201,7 @@ class MainWindow : public QWidget {
     };
     std::vector<Step> steps_;
     LeftColumn* column_ = nullptr;
+    WindowLayout layout_{*this};
     QWidget* right_ =
         nullptr; ///< beside the stage, for lists of what is to be done; hidden while it is empty
     TrimStep* trim_;

@@ -244,6 +244,7 @@ void MainWindow::closeEvent(QCloseEvent* close) {
         close->ignore();
         return;
     }
+    if (!fullScreenStage_) layout_.keepPlace();
     if (recovery_) recovery_->finish();
     close->accept();
 }

@@ -2,10 +2,14 @@
 
 #include "app/window/main_window.h"
 
+#include "app/help/value_card.h"
 #include "core/project/project.h"
 
 #include <QDir>
 #include <QFileInfo>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPointer>
 
 #include <array>
 
@@ -37,6 +41,30 @@ HelpWindow& MainWindow::help() {
                 [this] { help_->report().setReport(problemReport()); });
     }
     return *help_;
+}
+
+void MainWindow::showValueHelp(QWidget* at) {
+    const auto found = valueUnder(at);
+    if (!found) return showGuide();
+    auto* card = new ValueCard(found->words, *found->value, this);
+    card->show();
+    card->setFocus();
+}
+
+bool MainWindow::offerValueHelp(QWidget* at, const QPoint& where) {
+    if (!at || at->window() != this || !valueUnder(at)) return false;
+    auto* field = qobject_cast<QLineEdit*>(at);
+    QMenu* menu = field ? field->createStandardContextMenu() : new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->setObjectName(QStringLiteral("valueMenu"));
+    if (field) menu->addSeparator();
+    QAction* ask = menu->addAction(tr("What is this?"));
+    ask->setShortcut(QKeySequence(QStringLiteral("Ctrl+F1")));
+    connect(ask, &QAction::triggered, this, [this, at = QPointer<QWidget>(at)] {
+        if (at) showValueHelp(at);
+    });
+    menu->popup(where);
+    return true;
 }
 
 void MainWindow::showKeys() {

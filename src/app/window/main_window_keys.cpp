@@ -5,6 +5,7 @@
 #include <QAbstractButton>
 #include <QApplication>
 #include <QComboBox>
+#include <QContextMenuEvent>
 #include <QKeyEvent>
 #include <QLineEdit>
 
@@ -20,6 +21,10 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* happened) {
         if (gapView_->stage().isHeldInstead()) gapView_->showInstead(nullptr, {});
         gapView_->sourceSheet().endFlick();
     }
+    if (happened->type() == QEvent::ContextMenu && watched->isWidgetType() &&
+        offerValueHelp(static_cast<QWidget*>(watched),
+                       static_cast<QContextMenuEvent*>(happened)->globalPos()))
+        return true;
     if (happened->type() != QEvent::KeyPress) return QWidget::eventFilter(watched, happened);
     QWidget* focus = QApplication::focusWidget();
     if (focus != nullptr && focus->window() != this) return QWidget::eventFilter(watched, happened);
@@ -123,6 +128,8 @@ void MainWindow::prepareKeys() {
         fixed("column", files, tr("Show or hide shots and steps"), QKeySequence(QStringLiteral("Ctrl+L"))),
         fixed("keys", files, tr("This list of keys"), QKeySequence(Qt::Key_F1)),
         fixed("guide", files, tr("The guide, at the step you are in"), shift(Qt::Key_F1)),
+        fixed("what", files, tr("What is this? About the value you are at"),
+              QKeySequence(Qt::CTRL | Qt::Key_F1)),
     });
     nameKeys(*this, keyTable_);
     connect(&keyTable_, &KeyTable::changed, this, [this] { nameKeys(*this, keyTable_); });

@@ -32,6 +32,14 @@ QString soundKey() {
 QString lookKey() {
     return QStringLiteral("look");
 }
+QString sizeKey() {
+    return QStringLiteral("sizePercent");
+}
+
+int keptSize(const QSettings& settings) {
+    const int kept = settings.value(sizeKey(), 100).toInt();
+    return std::ranges::find(sizePercents, kept) != sizePercents.end() ? kept : 100;
+}
 
 } // namespace
 
@@ -55,7 +63,8 @@ Preferences loadPreferences() {
             .frameDiskBytes = std::min(mostDisk, bytes(frameDiskKey(), usual.frameDiskBytes)),
             .vectorDiskBytes = std::min(mostDisk, bytes(vectorDiskKey(), usual.vectorDiskBytes)),
             .sound = settings.value(soundKey(), usual.sound).toBool(),
-            .look = static_cast<Look>(std::clamp(settings.value(lookKey(), 0).toInt(), 0, 2))};
+            .look = static_cast<Look>(std::clamp(settings.value(lookKey(), 0).toInt(), 0, 2)),
+            .sizePercent = keptSize(settings)};
 }
 
 void savePreferences(const Preferences& preferences) {
@@ -65,6 +74,14 @@ void savePreferences(const Preferences& preferences) {
     settings.setValue(vectorDiskKey(), QVariant::fromValue<qulonglong>(preferences.vectorDiskBytes));
     settings.setValue(soundKey(), preferences.sound);
     settings.setValue(lookKey(), static_cast<int>(preferences.look));
+    settings.setValue(sizeKey(), preferences.sizePercent);
+}
+
+void applySizeOfText() {
+    const int percent = keptSize(QSettings());
+    const char* asked = "QT_SCALE_FACTOR";
+    if (percent != 100 && !qEnvironmentVariableIsSet(asked))
+        qputenv(asked, QByteArray::number(percent / 100.0));
 }
 
 QString displayBytes(std::uint64_t bytes) {

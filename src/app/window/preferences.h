@@ -3,12 +3,15 @@
 
 #include <QString>
 
+#include <array>
 #include <cstdint>
 
 namespace yarngap::app {
 
 /// Colours of the window around the stage.
 enum class Look { desktop, light, dark };
+
+inline constexpr std::array sizePercents{80, 90, 100, 115, 130, 150};
 
 /// Kept for this user between sessions.
 struct Preferences {
@@ -17,6 +20,7 @@ struct Preferences {
     std::uint64_t vectorDiskBytes = 0; ///< for motion on disk; 0 keeps none
     bool sound = true;                 ///< playing is heard
     Look look = Look::desktop;         ///< `desktop`: as the desktop asks
+    int sizePercent = 100;             ///< of text and controls, from the next start on: one of sizePercents
 
     friend bool operator==(const Preferences&, const Preferences&) = default;
 };
@@ -26,6 +30,9 @@ struct Preferences {
 /// Those kept, each held within what makes sense on this machine.
 [[nodiscard]] Preferences loadPreferences();
 void savePreferences(const Preferences& preferences);
+/// Has the window drawn at the size that is kept, on top of what the desktop asks for. Before there is a
+/// QApplication.
+void applySizeOfText();
 
 /// "1.5 GB", "640 MB".
 [[nodiscard]] QString displayBytes(std::uint64_t bytes);

@@ -22,7 +22,9 @@ PreferencesPanel::PreferencesPanel(const Preferences& preferences, std::shared_p
     , used_(faintLabel())
     , clear_(new QPushButton(tr("Clear the disk")))
     , sound_(new QCheckBox(tr("Hear the shot's sound while playing")))
-    , look_(new ChoiceBox) {
+    , look_(new ChoiceBox)
+    , size_(new ChoiceBox)
+    , sizeWords_(faintLabel(tr("It changes when the program is started again."))) {
     setObjectName(QStringLiteral("preferencesPanel"));
     setAttribute(Qt::WA_DeleteOnClose);
     setFrameShape(QFrame::StyledPanel);
@@ -53,6 +55,7 @@ PreferencesPanel::PreferencesPanel(const Preferences& preferences, std::shared_p
     sound_->setObjectName(QStringLiteral("soundBox"));
     layout->addWidget(sound_);
     addLook(*layout);
+    addSizeOfText(*layout);
 
     connect(clear_, &QPushButton::clicked, this, [this] {
         if (frames_) frames_->files().clear();
@@ -72,16 +75,37 @@ void PreferencesPanel::addLook(QVBoxLayout& layout) {
     look_->setAccessibleName(tr("Look"));
     look_->addItems({tr("As the desktop"), tr("Light"), tr("Dark")});
     look_->setToolTip(tr("Colours around the picture; behind it lies the same grey in both"));
-    auto* row = new QHBoxLayout;
-    auto* label = new QLabel(tr("Look"));
-    label->setBuddy(look_);
-    row->addWidget(label, 1);
-    row->addWidget(look_);
-    layout.addLayout(row);
+    addRow(layout, tr("Look"), *look_);
     connect(look_, &QComboBox::activated, this, [this](int chosen) {
         preferences_.look = static_cast<Look>(chosen);
         Q_EMIT changed(preferences_);
     });
+}
+
+void PreferencesPanel::addSizeOfText(QVBoxLayout& layout) {
+    size_->setObjectName(QStringLiteral("sizeBox"));
+    size_->setAccessibleName(tr("Size of text"));
+    size_->setToolTip(tr("Of text and controls, beside what the desktop asks for"));
+    for (const int percent : sizePercents)
+        size_->addItem(tr("%1 %").arg(percent), percent);
+    addRow(layout, tr("Size of text"), *size_);
+    layout.addWidget(sizeWords_);
+    sizeWords_->hide();
+    connect(size_, &QComboBox::activated, this, [this] {
+        preferences_.sizePercent = size_->currentData().toInt();
+        sizeWords_->show();
+        adjustSize();
+        Q_EMIT changed(preferences_);
+    });
+}
+
+void PreferencesPanel::addRow(QVBoxLayout& layout, const QString& caption, ChoiceBox& box) {
+    auto* row = new QHBoxLayout;
+    auto* label = new QLabel(caption);
+    label->setBuddy(&box);
+    row->addWidget(label, 1);
+    row->addWidget(&box);
+    layout.addLayout(row);
 }
 
 ValueField* PreferencesPanel::addSize(QVBoxLayout& layout, const QString& caption, const char* objectName,
@@ -141,6 +165,7 @@ void PreferencesPanel::refresh() {
     const QSignalBlocker quiet(sound_);
     sound_->setChecked(preferences_.sound);
     look_->setCurrentIndex(static_cast<int>(preferences_.look));
+    size_->setCurrentIndex(size_->findData(preferences_.sizePercent));
     showProblem(problem_, {});
 }
 

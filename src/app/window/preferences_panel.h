@@ -37,6 +37,8 @@ class PreferencesPanel : public QFrame {
                         const QString& purpose);
     void set(ValueField& field, Member member, const std::function<std::uint64_t()>& value);
     void addLook(QVBoxLayout& layout);
+    void addSizeOfText(QVBoxLayout& layout);
+    static void addRow(QVBoxLayout& layout, const QString& caption, ChoiceBox& box);
     void measure(); ///< what lies on disk, in the background
     void refresh();
 
@@ -51,6 +53,8 @@ class PreferencesPanel : public QFrame {
     QPushButton* clear_;
     QCheckBox* sound_;
     ChoiceBox* look_;
+    ChoiceBox* size_;
+    QLabel* sizeWords_;
     BackgroundTasks tasks_; ///< last: ended before what it answers to goes
 };
 

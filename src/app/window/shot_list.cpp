@@ -44,7 +44,7 @@ void ShotCard::setShown(const QString& name, const QString& facts, const QImage&
 void ShotCard::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHints(QPainter::Antialiasing | QPainter::SmoothPixmapTransform);
-    p.setPen(QPen(current_ || hasFocus() ? shades().indigo : shades().seam, 1));
+    p.setPen(QPen(current_ ? shades().indigo : shades().seam, 1));
     p.setBrush(current_ ? shades().paper : shades().cloth);
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
     const QRectF slot(4, 4, 53, cardHeight - 8);
@@ -53,6 +53,7 @@ void ShotCard::paintEvent(QPaintEvent*) {
         const QSizeF size = QSizeF(thumbnail_.size()).scaled(slot.size(), Qt::KeepAspectRatio);
         p.drawImage(QRectF(slot.center() - QPointF(size.width() / 2, size.height() / 2), size), thumbnail_);
     }
+    if (hasFocus()) drawFocus(p, rect());
     const QRect words = rect().adjusted(66, 3, -6, -3);
     p.setPen(shades().ink);
     p.setFont(textFont(13, QFont::DemiBold));
@@ -69,7 +70,9 @@ void ShotCard::mouseDoubleClickEvent(QMouseEvent*) {
 }
 
 void ShotCard::keyPressEvent(QKeyEvent* event) {
-    if (event->modifiers().testFlag(Qt::AltModifier))
+    if (event->key() == Qt::Key_F2)
+        Q_EMIT renameAsked();
+    else if (event->modifiers().testFlag(Qt::AltModifier))
         event->ignore(); // for the list; a button would take arrows for moves of the focus
     else
         QAbstractButton::keyPressEvent(event);
@@ -88,6 +91,7 @@ ShotList::ShotList(Document& document, QWidget* parent)
     , nameField_(new QLineEdit(content_)) {
     setObjectName(QStringLiteral("shotList"));
     setAccessibleName(tr("Shots"));
+    setFocusPolicy(Qt::NoFocus); // its cards take it
     setWidgetResizable(true);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setFrameShape(QFrame::NoFrame);
@@ -117,6 +121,8 @@ void ShotList::refresh() {
         connect(card, &ShotCard::renameAsked, this, &ShotList::beginRename);
         connect(card, &ShotCard::menuAsked, this, &ShotList::openMenu);
         layout_->insertWidget(layout_->count() - 1, card);
+        // Left to itself Tab would come to it last in the window.
+        QWidget::setTabOrder(cards_.isEmpty() ? static_cast<QWidget*>(nameField_) : cards_.last(), card);
         cards_.append(card);
     }
     while (cards_.size() > static_cast<qsizetype>(shots.size()))

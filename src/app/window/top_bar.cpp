@@ -62,7 +62,7 @@ void TopBar::prepareFold() {
     fold_->setChecked(true);
     fold_->setIcon(columnIcon());
     fold_->setIconSize({16, 16});
-    fold_->setStyleSheet(QStringLiteral("border: none; background: transparent; padding: 0;"));
+    fold_->setProperty("role", "icon");
     fold_->setFixedSize(24, 24);
     fold_->setFocusPolicy(Qt::TabFocus);
     fold_->setAccessibleName(tr("Show shots and steps"));
@@ -101,6 +101,11 @@ void TopBar::refresh() {
     const QString file = document_.file();
     projectName_->setText(file.isEmpty() ? (shot ? tr("New project") : tr("Yarn Gap"))
                                          : QString::fromStdString(document_.project().name));
+    if (QWidget* whole = window(); whole != this) { // for the list of windows, and who hears it read out
+        const bool isNamed = shot || !file.isEmpty();
+        whole->setWindowTitle(isNamed ? tr("%1[*] – Yarn Gap").arg(projectName_->text()) : tr("Yarn Gap"));
+        whole->setWindowModified(shot && document_.hasUnsavedChanges());
+    }
     const QString state = !shot                           ? QString()
                           : file.isEmpty()                ? tr("not saved yet")
                           : document_.hasUnsavedChanges() ? tr("unsaved changes")

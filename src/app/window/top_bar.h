@@ -24,6 +24,7 @@ class TopBar : public QWidget {
     [[nodiscard]] QString projectName() const { return projectName_->text(); }
     /// Whether the left column is to be seen.
     [[nodiscard]] bool showsColumn() const { return fold_->isChecked(); }
+    void showColumn(bool shown) { fold_->setChecked(shown); }
     [[nodiscard]] QPushButton& openButton() { return *open_; }
     [[nodiscard]] QPushButton& settingsButton() { return *settings_; }
 

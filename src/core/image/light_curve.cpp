@@ -1,14 +1,15 @@
 #include "core/image/light_curve.h"
 
+#include "core/image/colour_codes.h"
+
 #include <algorithm>
 #include <cmath>
 
 namespace yarngap {
 
-namespace {
+using namespace h273;
 
-// Code points of ITU-T H.273, table 3.
-enum Transfer { gamma22 = 4, gamma28 = 5, linear = 8, sRgb = 13, pq = 16, hlg = 18 };
+namespace {
 
 double gammaOf(int transfer) {
     return transfer == gamma22 ? 2.2 : transfer == gamma28 ? 2.8 : 2.4; // 2.4: BT.1886, how video is shown

@@ -18,7 +18,8 @@ struct RgbPicture {
 };
 
 /// Converts with the picture's own matrix and range (BT.709 assumed from 720 lines up, BT.601 below, when
-/// untagged), scaled to `width` x `height` with area averaging or bicubic interpolation. Alpha is ignored.
+/// untagged), primaries and transfer (see ScreenColour), scaled to `width` x `height` with area averaging or
+/// bicubic interpolation. Alpha is ignored.
 RgbPicture toScreenRgb(const Image& image, const ColourTags& tags, int width, int height);
 
 /// Largest size with the display aspect of `width` x `height` pixels of aspect `sar` inside the box; never

@@ -136,7 +136,9 @@ Image MatteFrames::coverage(std::int64_t n, const std::stop_token& stop) const {
         trouble && trouble->kind == FrameTrouble::Kind::undecodable)
         throw Error("Frame " + std::to_string(own) + " of the matte " + matte_.pictures.string() +
                     " cannot be decoded. Make it again.");
-    const RgbPicture rgb = toScreenRgb(*picture, source->facts().colour, width_, height_);
+    ColourTags asValues = source->facts().colour; // what covers how much is no light
+    asValues.primaries = asValues.transfer = ColourTags().primaries;
+    const RgbPicture rgb = toScreenRgb(*picture, asValues, width_, height_);
     Image out(width_, height_, coverageLayout);
     for (int y = 0; y < height_; ++y) {
         const auto row = out.row<std::uint16_t>(0, y);

@@ -1,0 +1,21 @@
+// What is this? A sentence or two about each value of the steps, and when to change it.
+#pragma once
+
+#include <QString>
+
+#include <optional>
+
+namespace yarngap::app {
+
+struct ValueWords {
+    QString name;
+    QString what;
+    QString when;    ///< to change it
+    QString picture; ///< file of a small picture of little against much, beside the guide; empty where no eye
+                     ///< decides
+};
+
+/// By the object name of the field, box or slider; nothing where there is nothing to say.
+[[nodiscard]] std::optional<ValueWords> wordsForValue(const QString& objectName);
+
+} // namespace yarngap::app
