@@ -4,6 +4,7 @@
 #include "app/look/theme.h"
 
 #include <QFileInfo>
+#include <QHBoxLayout>
 #include <QImage>
 #include <QKeyEvent>
 #include <QPointer>
@@ -30,7 +31,8 @@ QLabel* paragraph(const QString& text, const char* name) {
 
 ValueCard::ValueCard(const ValueWords& words, const QWidget& value, QWidget* parent)
     : QFrame(parent, Qt::Popup)
-    , picture_(new QLabel) {
+    , picture_(new QLabel)
+    , ends_(new QWidget) {
     setObjectName(QStringLiteral("valueCard"));
     setAttribute(Qt::WA_DeleteOnClose);
     setFrameShape(QFrame::StyledPanel);
@@ -51,6 +53,16 @@ ValueCard::ValueCard(const ValueWords& words, const QWidget& value, QWidget* par
     picture_->setObjectName(QStringLiteral("valuePicture"));
     picture_->hide();
     layout->addWidget(picture_);
+    auto* ends = new QHBoxLayout(ends_);
+    ends->setContentsMargins(0, 0, 0, 0);
+    for (const QString& word : {tr("little"), tr("much")}) {
+        auto* end = new QLabel(word);
+        end->setAlignment(Qt::AlignCenter);
+        end->setProperty("role", "faint");
+        ends->addWidget(end, 1);
+    }
+    ends_->hide();
+    layout->addWidget(ends_);
     placeBeside(value);
     const QString guide = guideFile();
     if (!words.picture.isEmpty() && !guide.isEmpty())
@@ -65,6 +77,7 @@ void ValueCard::readPicture(const QString& file) {
         postTo(this, [this, fitting] {
             picture_->setPixmap(QPixmap::fromImage(fitting));
             picture_->show();
+            ends_->show();
             adjustSize();
         });
     });

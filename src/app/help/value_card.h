@@ -24,6 +24,7 @@ class ValueCard : public QFrame {
     void placeBeside(const QWidget& value);
 
     QLabel* picture_;
+    QWidget* ends_;         ///< the words under it
     BackgroundTasks tasks_; ///< last: ended before what it answers to goes
 };
 

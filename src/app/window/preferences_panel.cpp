@@ -24,7 +24,7 @@ PreferencesPanel::PreferencesPanel(const Preferences& preferences, std::shared_p
     , sound_(new QCheckBox(tr("Hear the shot's sound while playing")))
     , look_(new ChoiceBox)
     , size_(new ChoiceBox)
-    , sizeWords_(faintLabel(tr("It changes when the program is started again."))) {
+    , sizeWords_(faintLabel(tr("The new size comes with the next start."))) {
     setObjectName(QStringLiteral("preferencesPanel"));
     setAttribute(Qt::WA_DeleteOnClose);
     setFrameShape(QFrame::StyledPanel);
@@ -34,15 +34,15 @@ PreferencesPanel::PreferencesPanel(const Preferences& preferences, std::shared_p
     layout->setContentsMargins(16, 12, 16, 16);
     layout->setSpacing(6);
     memory_ = addSize(*layout, tr("Memory"), "memoryField", &Preferences::memoryBytes,
-                      tr("Pictures, motion and source frames are kept in it, so that going back is at once. "
+                      tr("Used for pictures, motion and source frames, so going back is instant. "
                          "This machine has %1.")
                           .arg(displayBytes(machineMemory())));
     frameDisk_ =
         addSize(*layout, tr("Finished frames on disk"), "frameDiskField", &Preferences::frameDiskBytes,
-                tr("Frames made for the picture are not made again: not by the render, and not next "
-                   "time. 0 keeps none."));
+                tr("Frames are made once: the render uses those you have looked at, and so does the next "
+                   "start. 0 keeps none."));
     vectorDisk_ = addSize(*layout, tr("Motion on disk"), "vectorDiskField", &Preferences::vectorDiskBytes,
-                          tr("What was estimated once is read next time. 0 keeps none."));
+                          tr("Motion is estimated once, and read at the next start. 0 keeps none."));
     layout->addWidget(problem_);
     auto* row = new QHBoxLayout;
     used_->setObjectName(QStringLiteral("diskUsedLabel"));
