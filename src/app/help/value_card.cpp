@@ -55,7 +55,7 @@ ValueCard::ValueCard(const ValueWords& words, const QWidget& value, QWidget* par
     layout->addWidget(picture_);
     auto* ends = new QHBoxLayout(ends_);
     ends->setContentsMargins(0, 0, 0, 0);
-    for (const QString& word : {tr("little"), tr("much")}) {
+    for (const QString& word : {words.less, words.more}) {
         auto* end = new QLabel(word);
         end->setAlignment(Qt::AlignCenter);
         end->setProperty("role", "faint");

@@ -15,6 +15,8 @@ struct Entry {
     const char* what;
     const char* when;
     const char* picture = "";
+    const char* less = QT_TRANSLATE_NOOP("values", "little");
+    const char* more = QT_TRANSLATE_NOOP("values", "much");
 };
 
 #define SAY(text) QT_TRANSLATE_NOOP("values", text) // for the tools that collect texts
@@ -85,8 +87,8 @@ constexpr Entry ofFlow[]{
      SAY("Draft while you try things, standard for most shots, thorough where outlines tear.")},
     {"finalQualityBox", SAY("Quality in the render"),
      SAY("The same for the result. It is never less than on screen."),
-     SAY("Thorough takes about six times as long as standard, and tears less along outlines."),
-     "quality.png"},
+     SAY("Thorough takes about six times as long as standard, and tears less along outlines."), "quality.png",
+     SAY("draft"), SAY("thorough")},
     {"stiffnessField", SAY("Stiffness"),
      SAY("How alike neighbouring pixels move: 0 each on its own, 100 all with the camera."),
      SAY("Lower it for people, animals and cloth. Raise it where still ground swims beside a subject."),
@@ -106,7 +108,7 @@ constexpr Entry ofFlow[]{
      SAY("Lift contrast for dark shots and faint texture; take edges where light flickers.")},
     {"inFrontBox", SAY("In front"), SAY("Which of two motions covers the other where they cross."),
      SAY("Choose faster for a subject before a calm ground, slower for posts that someone runs behind."),
-     "in_front.png"},
+     "in_front.png", SAY("slower"), SAY("faster")},
     {"sidesBox", SAY("Pixels from"), SAY("Which source frames give pixels: both, or one side alone."),
      SAY("Take one side when the other frame is damaged, or shows what must not be seen.")},
     {"shutterField", SAY("Motion blur"),
@@ -311,8 +313,9 @@ std::optional<ValueWords> wordsForValue(const QString& objectName) {
             std::ranges::find(all, objectName, [](const Entry& e) { return QLatin1String(e.object); });
         if (found == all.end()) continue;
         const auto tr = [](const char* text) { return QCoreApplication::translate("values", text); };
-        return ValueWords{tr(found->name), tr(found->what), tr(found->when),
-                          QString::fromLatin1(found->picture)};
+        return ValueWords{tr(found->name), tr(found->what),
+                          tr(found->when), QString::fromLatin1(found->picture),
+                          tr(found->less), tr(found->more)};
     }
     return std::nullopt;
 }

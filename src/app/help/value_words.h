@@ -10,7 +10,9 @@ namespace yarngap::app {
 struct ValueWords {
     QString name;
     QString what;
-    QString when;    ///< to change it
+    QString when; ///< to change it
+    QString less; ///< what its left half shows, and its right half
+    QString more;
     QString picture; ///< file of a small picture of little against much, beside the guide; empty where no eye
                      ///< decides
 };
