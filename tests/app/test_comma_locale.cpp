@@ -54,7 +54,7 @@ class TestCommaLocale : public QObject {
         QCOMPARE(eventsFromEdl(other, timing.sourceRate, timing.outputRate)[0].motion, Rational(25, 2));
     }
 
-    void theWindowShowsPoints() {
+    void theWindowShowsCommasAndTakesBoth() {
         const QString clip =
             clips_.moving(QStringLiteral("wren.mp4"), 12, words(QStringLiteral("-c:v mpeg4")),
                           QStringLiteral("64x48"), QStringLiteral("24000/1001"));
@@ -62,12 +62,26 @@ class TestCommaLocale : public QObject {
         window.open(clip);
         bool isShown = false;
         for (const auto* label : window->findChildren<QLabel*>()) {
-            QVERIFY2(!label->text().contains(QStringLiteral("24,")) &&
-                         !label->text().contains(QStringLiteral("23,976")),
-                     qPrintable(label->text()));
-            isShown |= label->text().contains(QStringLiteral("23.976"));
+            QVERIFY2(!label->text().contains(QStringLiteral("23.976")), qPrintable(label->text()));
+            isShown |= label->text().contains(QStringLiteral("23,976"));
         }
         QVERIFY2(isShown, "The rate is nowhere to be seen.");
+        const auto speed = [&] { return window->document().current()->speed; };
+        for (const char* typed : {"12,5", "37.5"}) {
+            window.type("speedField", QString::fromLatin1(typed));
+            const QString shown = QString::fromLatin1(typed).replace(QLatin1Char('.'), QLatin1Char(','));
+            QTRY_COMPARE(window.find<app::ValueField>("speedField")->text(), shown + QStringLiteral(" %"));
+        }
+        QCOMPARE(speed(), Rational(3, 8));
+        QTest::keyClick(window.operator->(), Qt::Key_Right);
+        const auto* sentence = window.find<QLabel>("sentence");
+        QTRY_VERIFY2(sentence->text().contains(QStringLiteral("position 0,38")),
+                     qPrintable(sentence->text()));
+        const QString project = clips_.path(QStringLiteral("wren.yarngap"));
+        window->document().save(project);
+        QTRY_VERIFY(!window->document().hasUnsavedChanges());
+        const Project kept = loadProject(project.toStdString()); // files have points
+        QCOMPARE(kept.shots.front().speed, Rational(3, 8));
     }
 };
 

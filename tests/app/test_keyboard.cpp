@@ -14,6 +14,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QSettings>
 #include <QTest>
 #include <QTimer>
@@ -175,6 +176,9 @@ class TestKeyboard : public QObject {
         QVERIFY2(stops.size() > 20, qPrintable(QString::number(stops.size())));
         QStringList faults;
         for (const auto& [stop, place] : stops) {
+            for (QWidget* around = stop->parentWidget(); around; around = around->parentWidget())
+                if (auto* area = qobject_cast<QScrollArea*>(around))
+                    area->ensureWidgetVisible(stop); // as Tab does
             stop->setFocus(Qt::TabFocusReason);
             const QImage with = pictureOf(window, *stop);
             window.setFocus();

@@ -24,7 +24,7 @@ struct Outcome {
 
 /// `variables`: name and value in turn, added to the environment.
 inline Outcome runProgram(const QString& program, const QStringList& arguments,
-                          const QStringList& variables = {}, int milliseconds = 120'000) {
+                          const QStringList& variables = {}, int milliseconds = 250'000) {
     auto environment = QProcessEnvironment::systemEnvironment();
     for (qsizetype i = 0; i + 1 < variables.size(); i += 2)
         environment.insert(variables[i], variables[i + 1]);

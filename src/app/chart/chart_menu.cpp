@@ -2,6 +2,7 @@
 
 #include "app/chart/lane_edits.h"
 #include "app/chart/thread_chart.h"
+#include "app/look/numbers.h"
 #include "app/steps/step_layout.h"
 #include "core/error.h"
 
@@ -26,7 +27,7 @@ void ThreadChart::typeSpeed(const QPointF& place) {
                           : key  ? map_->keys()[static_cast<std::size_t>(*key)].output.toDouble() + 1e-7
                                  : outputAt(place.x());
     const double now = timing_.speedOf(1).toDouble() * map_->speedAt(output);
-    speedEditor_->setText(text(displayPercent(Rational(std::llround(now * 10000), 10000))));
+    speedEditor_->setText(shownDecimal(displayPercent(Rational(std::llround(now * 10000), 10000))));
     speedEditor_->setGeometry(std::clamp(static_cast<int>(place.x()) - 36, 0, width() - 80),
                               std::clamp(static_cast<int>(place.y()) - 12, 28, height() - 30), 72, 26);
     speedEditor_->show();

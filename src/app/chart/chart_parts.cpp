@@ -2,11 +2,10 @@
 
 #include "app/chart/lane_edits.h"
 #include "app/chart/thread_chart.h"
+#include "app/look/numbers.h"
 #include "app/stage/frame_sentence.h"
 #include "core/error.h"
 #include "core/time/map_edits.h"
-
-#include <QLocale>
 
 #include <algorithm>
 #include <cmath>
@@ -20,7 +19,7 @@ namespace {
 constexpr double mostPercent = 10'000; // see validateKeys
 
 QString spoken(double value) {
-    return QLocale().toString(std::round(value * 100) / 100, 'g', 8);
+    return shownShortly(value, 2);
 }
 
 } // namespace

@@ -1,5 +1,6 @@
 #include "app/chart/chart_places.h"
 
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "core/time/timecode.h"
 
@@ -85,7 +86,7 @@ QString ChartPlaces::unitText(std::int64_t output) const {
     case Unit::frames:
         break;
     case Unit::seconds:
-        return tr("%1 s").arg(static_cast<double>(output) / timing_.outputRate.toDouble(), 0, 'f', 2);
+        return tr("%1 s").arg(shownNumber(static_cast<double>(output) / timing_.outputRate.toDouble(), 2));
     case Unit::timecode:
         return QString::fromStdString(Timecode(timing_.outputRate).format(output));
     }

@@ -1,5 +1,6 @@
 #include "app/chart/lane_edits.h"
 
+#include "app/look/numbers.h"
 #include "app/steps/step_layout.h"
 #include "core/error.h"
 
@@ -186,10 +187,10 @@ QString dragWords(const Timing& before, const Timing& now, int segment) {
         const TimeKey& to = keys[static_cast<std::size_t>(segment) + 1];
         const Rational way = to.position - from.position;
         const Rational length = to.output - from.output;
-        words << text(displayPercent(now.speedOf(way / length), 1))
+        words << shownDecimal(displayPercent(now.speedOf(way / length), 1))
               << tr("%1 → %2 frames")
-                     .arg(std::round(std::abs(way.toDouble()) * 10) / 10)
-                     .arg(std::round(length.toDouble() * 10) / 10);
+                     .arg(shownShortly(std::abs(way.toDouble()), 1))
+                     .arg(shownShortly(length.toDouble(), 1));
     }
     const std::int64_t by = now.outputFrames() - before.outputFrames();
     words << tr("total %1 f, %2 (%3)")

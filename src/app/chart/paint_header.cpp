@@ -2,6 +2,7 @@
 
 #include "app/chart/chart_painting.h"
 #include "app/look/frame_shapes.h"
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "core/time/timecode.h"
 
@@ -27,11 +28,14 @@ void ChartPainting::drawHeader(QPainter& p) const {
     const double right = headerRight_;
     const Visible v = visible();
     constexpr double words = 130; // where the title ends
-    QString range = tr("%1 → %2 fps · %3 to %4")
-                        .arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()),
-                             str(timecode.format(v.first)), str(timecode.format(v.last)));
+    QString range =
+        tr("%1 → %2 fps · %3 to %4")
+            .arg(shownDecimal(timing_.sourceRate.display()), shownDecimal(timing_.outputRate.display()),
+                 str(timecode.format(v.first)), str(timecode.format(v.last)));
     if (p.fontMetrics().horizontalAdvance(range) > right - words)
-        range = tr("%1 → %2 fps").arg(str(timing_.sourceRate.display()), str(timing_.outputRate.display()));
+        range =
+            tr("%1 → %2 fps")
+                .arg(shownDecimal(timing_.sourceRate.display()), shownDecimal(timing_.outputRate.display()));
     if (p.fontMetrics().horizontalAdvance(range) > right - words) range.clear();
     p.drawText(QRectF(0, 4, right, 24), Qt::AlignVCenter | Qt::AlignRight, range);
     drawLegend(p, right - p.fontMetrics().horizontalAdvance(range) - 32);

@@ -1,6 +1,7 @@
 // The lane on top: the speed curve or the position curve, with its keys.
 
 #include "app/chart/chart_painting.h"
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 
 #include <QPainter>
@@ -95,11 +96,10 @@ void ChartPainting::drawSpeeds(QPainter& p, const Visible& v) {
         const double end = std::min(xOf(until), static_cast<double>(chartWidth()) - rightMargin);
         if (end - std::max(x, gutter) < 30) continue; // before the words are measured, which takes longer
         const double speed = factor * map_->speedAt(from + 1e-7);
-        const QString words = keys[i].after == Segment::hold
-                                  ? tr("freeze")
-                                  : tr("%1 %")
-                                        .arg(std::round(speed * 1000) / 10)
-                                        .replace(QLatin1Char('-'), QStringLiteral("−"));
+        const QString words =
+            keys[i].after == Segment::hold
+                ? tr("freeze")
+                : tr("%1 %").arg(shownShortly(speed * 100, 1)).replace(QLatin1Char('-'), QStringLiteral("−"));
         const double wide = p.fontMetrics().horizontalAdvance(words);
         if (end - std::max(x, gutter) < wide + 16) continue;
         const double y = yOfSpeed(speed);

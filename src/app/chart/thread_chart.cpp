@@ -1,6 +1,7 @@
 #include "app/chart/thread_chart.h"
 
 #include "app/look/frame_shapes.h"
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "core/time/timecode.h"
 
@@ -236,7 +237,7 @@ bool ThreadChart::event(QEvent* happened) {
             QToolTip::showText(help->globalPos(),
                                tr("Output %1 · position %2 · %3")
                                    .arg(i)
-                                   .arg(row.position.toDouble(), 0, 'f', 2)
+                                   .arg(shownNumber(row.position.toDouble(), 2))
                                    .arg(QString::fromUtf8(kind.data(), static_cast<qsizetype>(kind.size()))),
                                this);
             return true;

@@ -4,6 +4,7 @@
 #include <QDBusMessage>
 #include <QDBusPendingCallWatcher>
 #include <QDBusPendingReply>
+#include <QGuiApplication>
 
 namespace yarngap::app {
 
@@ -19,6 +20,8 @@ constexpr const char* key = "color-scheme";
 
 DesktopLook::DesktopLook(QObject* parent)
     : QObject(parent) {
+    // Without a screen there is no desktop, and the bus is not worth its thread.
+    if (QGuiApplication::platformName() == QLatin1String("offscreen")) return;
     QDBusConnection bus = QDBusConnection::sessionBus();
     if (!bus.isConnected()) return;
     bus.connect(QLatin1String(service), QLatin1String(object), QLatin1String(settings),

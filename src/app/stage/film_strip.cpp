@@ -1,6 +1,7 @@
 #include "app/stage/film_strip.h"
 
 #include "app/look/frame_shapes.h"
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 
 #include <QKeyEvent>
@@ -103,7 +104,7 @@ QString FilmStrip::captionOf(qint64 output) const {
         return tr("%1 · same as %2").arg(number).arg(output - 1);
     const PlanRow& row = plan_->rows[static_cast<std::size_t>(output)];
     if (row.kind == FrameKind::original) return tr("%1 · source %2").arg(number).arg(row.first);
-    if (finished && made->doubt) return tr("%1 · doubt %2").arg(number).arg(*made->doubt, 0, 'f', 2);
+    if (finished && made->doubt) return tr("%1 · doubt %2").arg(number, shownNumber(*made->doubt, 2));
     return number;
 }
 

@@ -1,5 +1,7 @@
 #include "app/stage/frame_sentence.h"
 
+#include "app/look/numbers.h"
+
 #include <QCoreApplication>
 
 namespace yarngap::app {
@@ -16,7 +18,7 @@ QString share(const Rational& phase) {
     if (phase == Rational(3, 4)) return tr("three quarters");
     if (phase == Rational(1, 3)) return tr("a third");
     if (phase == Rational(2, 3)) return tr("two thirds");
-    return QString::number(phase.toDouble(), 'f', 2);
+    return shownNumber(phase.toDouble(), 2);
 }
 
 /// Where a flow frame lies. With even texture or an open shutter that may be on a source frame.
@@ -65,7 +67,8 @@ QStringList markWords(const SourceMark& mark, bool withBefore) {
 
 QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<double> doubt) {
     QStringList parts;
-    parts << tr("Output %1").arg(row.output) << tr("position %1").arg(row.position.toDouble(), 0, 'f', 2);
+    parts << tr("Output %1").arg(row.output)
+          << tr("position %1").arg(shownNumber(row.position.toDouble(), 2));
     switch (row.kind) {
     case FrameKind::original:
         parts << tr("original source frame %1").arg(row.first);
@@ -93,13 +96,13 @@ QString frameSentence(const FramePlan& plan, const PlanRow& row, std::optional<d
                          .arg(row.subject->second);
         parts << tr("optical flow");
         if (row.open > Rational(0))
-            parts << tr("shutter open for %1 source frames").arg(row.open.toDouble(), 0, 'f', 2);
+            parts << tr("shutter open for %1 source frames").arg(shownNumber(row.open.toDouble(), 2));
         break;
     }
     for (std::int64_t n = row.first; n <= row.last; ++n)
         if (const SourceMark* mark = plan.markOf(n)) parts << markWords(*mark, n > row.first);
     if (row.mend) parts << tr("mended");
-    if (doubt) parts << tr("doubt %1").arg(*doubt, 0, 'f', 2);
+    if (doubt) parts << tr("doubt %1").arg(shownNumber(*doubt, 2));
     return parts.join(QStringLiteral(" · "));
 }
 

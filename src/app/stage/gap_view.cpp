@@ -1,5 +1,6 @@
 #include "app/stage/gap_view.h"
 
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "app/stage/frame_sentence.h"
 #include "core/image/screen_colour.h"
@@ -340,8 +341,8 @@ void GapView::refreshSentence() {
     if (!known.isEmpty()) text += QStringLiteral(" · ") + known;
     constexpr double visible = 1.002; // a pixel of a thousand
     if (!stage_->isStale() && stage_->edgeScale() > visible)
-        text +=
-            tr(" · scaling in by %1 % would hide bare edges").arg(100 * (stage_->edgeScale() - 1), 0, 'f', 1);
+        text += tr(" · scaling in by %1 % would hide bare edges")
+                    .arg(shownNumber(100 * (stage_->edgeScale() - 1), 1));
     if (!stage_->remark().isEmpty()) text += QStringLiteral(" — ") + stage_->remark();
     if (!stage_->trouble().isEmpty())
         text += QStringLiteral(" — ") + stage_->trouble();

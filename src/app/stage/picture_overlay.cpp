@@ -1,5 +1,6 @@
 #include "app/stage/picture_overlay.h"
 
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "core/image/sample_types.h"
 
@@ -186,9 +187,9 @@ QString probeText(const FrameInsight& frame, int x, int y) {
     const MidCell* cell = frame.cellAt(x, y);
     if (!cell) return text;
     text += translated(" · moves %1, %2 px · trust %3 · ")
-                .arg(2 * static_cast<double>(cell->vx), 0, 'f', 1)
-                .arg(2 * static_cast<double>(cell->vy), 0, 'f', 1)
-                .arg(static_cast<double>(frame.trustOf(*cell)), 0, 'f', 2);
+                .arg(shownNumber(2 * static_cast<double>(cell->vx), 1))
+                .arg(shownNumber(2 * static_cast<double>(cell->vy), 1))
+                .arg(shownNumber(static_cast<double>(frame.trustOf(*cell)), 2));
     constexpr float alone = 0.001F;
     if (cell->instead > 0.5F)
         text += translated("stand-in");

@@ -1,5 +1,6 @@
 // Several versions of a frame on the stage.
 
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "app/stage/picture_stage.h"
 
@@ -24,7 +25,7 @@ void PictureStage::setComparison(std::optional<Comparison> comparison) {
 
 QString PictureStage::noteOf(const QString& name, bool stale, std::optional<double> doubt) const {
     if (stale) return tr("%1 · being made…").arg(name);
-    return doubt ? tr("%1 · doubt %2").arg(name).arg(*doubt, 0, 'f', 2) : name;
+    return doubt ? tr("%1 · doubt %2").arg(name).arg(shownNumber(*doubt, 2)) : name;
 }
 
 /// Both versions of the frame at the same place and size.

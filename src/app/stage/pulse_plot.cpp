@@ -1,6 +1,7 @@
 #include "app/stage/pulse_plot.h"
 
 #include "app/look/frame_shapes.h"
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 
 #include <QMouseEvent>
@@ -98,7 +99,7 @@ QString PulsePlot::numbersOf(std::size_t index) const {
     const Version& version = versions_.at(index);
     const auto number = [&](Measure measure) {
         const auto v = value(*version.preview, player_.playhead(), measure);
-        if (v) return QString::number(*v, 'f', 2);
+        if (v) return shownNumber(*v, 2);
         const bool first = measure == Measure::change && player_.playhead() == 0; // there is none before it
         return first ? QStringLiteral("–") : QStringLiteral("…");
     };

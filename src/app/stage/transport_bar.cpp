@@ -1,5 +1,6 @@
 #include "app/stage/transport_bar.h"
 
+#include "app/look/numbers.h"
 #include "app/look/transport_icons.h"
 #include "core/time/timecode.h"
 
@@ -93,7 +94,7 @@ void TransportBar::refresh(const Rate& outputRate, const QString& source) {
     sourceTimecode_->setText(source.isEmpty() ? source : tr("source %1").arg(source));
     timecode_->setText(QString::fromStdString(Timecode(outputRate).format(player_.playhead())));
     play_->setIcon(transportIcon(player_.speed() != 0 ? TransportIcon::pause : TransportIcon::play));
-    state_->setText(stateWords(QString::fromStdString(outputRate.display())));
+    state_->setText(stateWords(shownDecimal(outputRate.display())));
 }
 
 QString TransportBar::stateWords(const QString& rate) const {
@@ -106,7 +107,7 @@ QString TransportBar::stateWords(const QString& rate) const {
     const double wanted = player_.rate() * std::abs(player_.speed());
     if (player_.notShown() > 0)
         return tr("%1 of %2 fps · %3 frames not shown in time")
-            .arg(player_.shownRate(), 0, 'f', 1)
+            .arg(shownNumber(player_.shownRate(), 1))
             .arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2)
             .arg(player_.notShown());
     return player_.speed() == 1 ? tr("playing %1 fps").arg(rate)

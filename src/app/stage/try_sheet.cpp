@@ -1,6 +1,7 @@
 #include "app/stage/try_sheet.h"
 
 #include "app/document/media_library.h"
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "core/background_priority.h"
 #include "core/image/rgb_picture.h"
@@ -242,7 +243,7 @@ void TrySheet::makePicture(std::size_t i, std::int64_t output, BackgroundTasks& 
             const MadeFrame made = frames->make(output, stop);
             picture = screenPictureOf(*made.image, frames->facts());
             small = smallOf(picture);
-            if (made.doubt) remark = TrySheet::tr("doubt %1").arg(*made.doubt, 0, 'f', 2);
+            if (made.doubt) remark = TrySheet::tr("doubt %1").arg(shownNumber(*made.doubt, 2));
         } catch (const Cancelled&) {
             return;
         } catch (const std::exception& error) {

@@ -1,5 +1,6 @@
 #include "app/steps/footage_step.h"
 
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "app/steps/step_layout.h"
 #include "core/error.h"
@@ -201,7 +202,7 @@ void FootageStep::showFacts(const MediaState& state) {
     };
     row(tr("File"), text(f.path.filename().string()));
     row(tr("Rate"), tr("%1 fps (%2)%3")
-                        .arg(text(f.rate.display()), text(f.rate.toString()),
+                        .arg(shownDecimal(f.rate.display()), text(f.rate.toString()),
                              f.constantRate ? QString() : tr(", timestamps vary")));
     row(tr("Frames"), state.stage == MediaState::Stage::ready
                           ? tr("%1 · %2").arg(f.frames).arg(seconds(f.seconds()))
@@ -213,7 +214,7 @@ void FootageStep::showFacts(const MediaState& state) {
         row(tr("Measured"), tr("%1 % seen…").arg(static_cast<int>(state.measured * 100)));
     const Interpretation in = workspace_.document.currentInterpretation();
     if (const auto taken = workspace_.document.currentFacts(); taken && !in.isDefault()) {
-        QString how = tr("%1 fps, %2 frames").arg(text(taken->rate.display())).arg(taken->frames);
+        QString how = tr("%1 fps, %2 frames").arg(shownDecimal(taken->rate.display())).arg(taken->frames);
         if (in.fields != FieldUse::asCoded) how += tr(", %1").arg(text(name(in.fields)));
         if (in.evenTimes) how += tr(", even timestamps");
         row(tr("Taken as"), how);
@@ -246,9 +247,9 @@ void FootageStep::showSuitability(const MediaState& state) {
     QString words = QStringLiteral("<b>%1</b>").arg(text(s.sentence()).toHtmlEscaped());
     if (s.placesMoving > 0)
         words += QStringLiteral("<br>") + tr("Moves %1 px a frame, at most %2 (%3 % of the width).")
-                                              .arg(s.typicalMotion, 0, 'f', 1)
+                                              .arg(shownNumber(s.typicalMotion, 1))
                                               .arg(s.largestMotion, 0, 'f', 0)
-                                              .arg(100 * s.largestShare, 0, 'f', 1);
+                                              .arg(shownNumber(100 * s.largestShare, 1));
     for (const std::string& remark : s.remarks)
         words += QStringLiteral("<br>") + text(remark).toHtmlEscaped();
     suitability_->setText(words);
@@ -256,7 +257,7 @@ void FootageStep::showSuitability(const MediaState& state) {
         tr("From %1 places of the shot: real frames made again from their neighbours, of which %2 % of "
            "the pixels then differ visibly. A starting point; the eye decides.")
             .arg(s.placesTried)
-            .arg(100 * s.visible, 0, 'f', 2));
+            .arg(shownNumber(100 * s.visible, 2)));
 }
 
 void FootageStep::showProposals(const MediaState& state) {
@@ -302,7 +303,7 @@ void FootageStep::showControls(const MediaState& state) {
     const Interpretation& in = workspace_.document.current()->interpretation;
     const Rate rate =
         in.rate.value_or(in.evenTimes ? workspace_.document.currentFacts()->rate : state.facts.rate);
-    rate_->setShown(text(rate.display()));
+    rate_->setShown(shownDecimal(rate.display()));
     aspect_->setShown(text(in.pixelAspect.value_or(state.facts.pixelAspect).toString()));
     const auto select = [](ChoiceBox* box, int value) {
         box->setCurrentIndex(std::max(0, box->findData(value)));
@@ -330,7 +331,7 @@ QString FootageStep::outcome(const MediaState& state) const {
     if (in.fields == FieldUse::asCoded && state.findings && state.findings->decided() &&
         state.findings->kind() != CadenceKind::progressive)
         scan = text(name(state.findings->kind())) + tr(" found");
-    return tr("%1 fps, %2, %3 bit").arg(text(f.rate.display()), scan).arg(f.layout.depth);
+    return tr("%1 fps, %2, %3 bit").arg(shownDecimal(f.rate.display()), scan).arg(f.layout.depth);
 }
 
 } // namespace yarngap::app

@@ -1,5 +1,6 @@
 #include "app/steps/render_forecast.h"
 
+#include "app/look/numbers.h"
 #include "core/shot/ready_shot.h"
 
 #include <QObject>
@@ -14,7 +15,7 @@ namespace {
 QString sizeWords(double bytes) {
     constexpr double megabyte = 1e6;
     constexpr double gigabyte = 1e9;
-    return bytes >= gigabyte ? QObject::tr("%1 GB").arg(bytes / gigabyte, 0, 'f', 1)
+    return bytes >= gigabyte ? QObject::tr("%1 GB").arg(shownNumber(bytes / gigabyte, 1))
                              : QObject::tr("%1 MB").arg(std::max(1.0, std::round(bytes / megabyte)));
 }
 

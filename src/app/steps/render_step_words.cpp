@@ -2,6 +2,7 @@
 
 #include "app/steps/render_step.h"
 
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include <QFileInfo>
 
@@ -90,7 +91,8 @@ void RenderStep::showState() {
                            .arg(render.shotName())
                            .arg(p.done)
                            .arg(p.total);
-        if (render.framesPerSecond() > 0) told += tr(", %1 fps").arg(render.framesPerSecond(), 0, 'f', 1);
+        if (render.framesPerSecond() > 0)
+            told += tr(", %1 fps").arg(shownNumber(render.framesPerSecond(), 1));
         if (p.secondsLeft >= 0) told += tr(", %1 left").arg(duration(p.secondsLeft));
         constexpr double megabyte = 1e6;
         if (p.bytes > megabyte)

@@ -1,5 +1,6 @@
 #include "app/steps/step_layout.h"
 
+#include "app/look/numbers.h"
 #include "app/steps/step_card.h"
 #include "core/error.h"
 
@@ -10,7 +11,7 @@ QString text(std::string_view s) {
 }
 
 QString seconds(const Rational& value) {
-    return QString::number(value.toDouble(), 'f', 3) + QStringLiteral(" s");
+    return shownNumber(value.toDouble(), 3) + QStringLiteral(" s");
 }
 
 QVBoxLayout* bodyLayout(QWidget* body) {

@@ -1,6 +1,7 @@
 // The step Timing: speed, length, rate, and the everyday shapes.
 
 #include "app/steps/timing_step.h"
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "app/steps/step_edits.h"
 #include "app/steps/step_layout.h"
@@ -66,7 +67,7 @@ void TimingStep::prepareFields() {
     rate_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     rate_->setMinimumContentsLength(4);
     for (const char* r : {"23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60"})
-        rate_->addItem(QString::fromLatin1(r));
+        rate_->addItem(shownDecimal(r));
 }
 
 void TimingStep::layOut() {
@@ -205,7 +206,7 @@ Timing TimingStep::withWholeSpeed(const Timing& now, const Rational& speed) cons
 
 /// "25 %", or "25 to 100 %" where the speed changes.
 QString TimingStep::speedWords(const Timing& t) {
-    if (!t.varies()) return text(displayPercent(t.speed));
+    if (!t.varies()) return shownDecimal(displayPercent(t.speed));
     const TimeMap map = t.map();
     const double factor = 100 * t.speedOf(1).toDouble();
     double least = 1e9;
@@ -254,12 +255,12 @@ QString TimingStep::refresh() {
     const Timing& t = *timing;
     const QString speed = speedWords(t);
     speed_->setShown(hasOneSpeed(t) ? speed : tr("varies"));
-    factor_->setShown(QStringLiteral("× ") + QString::number(t.lengthFactor().toDouble(), 'f', 2));
+    factor_->setShown(QStringLiteral("× ") + shownNumber(t.lengthFactor().toDouble(), 2));
     frames_->setShown(tr("%1 f").arg(t.outputFrames()));
     seconds_->setShown(seconds(t.outputSeconds()));
     timecode_->setShown(text(Timecode(t.outputRate).format(t.outputFrames())));
     if (!rate_->lineEdit()->hasFocus() || !rate_->lineEdit()->isModified())
-        rate_->setEditText(text(t.outputRate.display()));
+        rate_->setEditText(shownDecimal(t.outputRate.display()));
     counts_->setText(t.varies()
                          ? tr("%1 → %2 frames at %3").arg(t.sourceFrames()).arg(t.outputFrames()).arg(speed)
                          : tr("%1 source → %2 output frames").arg(t.sourceFrames()).arg(t.outputFrames()));

@@ -3,6 +3,8 @@
 #include "app/document/recent_projects.h"
 #include "app/window/main_window.h"
 
+#include "app/look/numbers.h"
+
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
@@ -51,7 +53,7 @@ void MainWindow::showOpenMenu() {
 void MainWindow::askEditRate(const QString& list) {
     std::vector<NoticeBar::Answer> answers;
     for (const char* rate : {"23.976", "24", "25", "29.97", "30"})
-        answers.push_back({QString::fromLatin1(rate), [this, list, rate] {
+        answers.push_back({shownDecimal(rate), [this, list, rate] {
                                editRate_ = Rate::parse(rate);
                                document_.openEditList(list, QFileInfo(list).absolutePath(), editRate_);
                            }});

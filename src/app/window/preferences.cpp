@@ -1,5 +1,6 @@
 #include "app/window/preferences.h"
 
+#include "app/look/numbers.h"
 #include "core/error.h"
 #include "core/memory_shares.h"
 
@@ -87,7 +88,7 @@ void applySizeOfText() {
 QString displayBytes(std::uint64_t bytes) {
     const auto value = static_cast<double>(bytes);
     if (value < gigabyte) return QObject::tr("%1 MB").arg(std::lround(value / megabyte));
-    return QObject::tr("%1 GB").arg(std::round(value / gigabyte * 10) / 10);
+    return QObject::tr("%1 GB").arg(shownShortly(value / gigabyte, 1));
 }
 
 std::uint64_t parseBytes(const QString& text) {

@@ -1,5 +1,6 @@
 #include "app/window/shot_list.h"
 
+#include "app/look/numbers.h"
 #include "app/look/theme.h"
 
 #include <QContextMenuEvent>
@@ -136,20 +137,20 @@ void ShotList::refresh() {
             facts = tr("opening…");
             break;
         case MediaState::Stage::indexing:
-            facts = tr("%1 fps · counting frames").arg(QString::fromStdString(state.facts.rate.display()));
+            facts = tr("%1 fps · counting frames").arg(shownDecimal(state.facts.rate.display()));
             break;
         case MediaState::Stage::failed:
             facts = state.isMissing ? tr("file is missing") : state.trouble;
             break;
         case MediaState::Stage::ready:
             facts = tr("%1 fps · %2 frames")
-                        .arg(QString::fromStdString(state.facts.rate.display()))
+                        .arg(shownDecimal(state.facts.rate.display()))
                         .arg(state.facts.frames);
             // What is to be done says more than the length.
             if (const auto open = doubtful_.find(static_cast<int>(i));
                 open != doubtful_.end() && open->second > 0)
                 facts = tr("%1 fps · %2 doubtful")
-                            .arg(QString::fromStdString(state.facts.rate.display()))
+                            .arg(shownDecimal(state.facts.rate.display()))
                             .arg(open->second);
             break;
         }
