@@ -71,6 +71,10 @@ class TestValueHelp : public QObject {
         QCOMPARE(text("valueName"), QStringLiteral("Stiffness"));
         QVERIFY(text("valueWhat").startsWith(QStringLiteral("How alike neighbouring pixels move")));
         QVERIFY(text("valueWhen").contains(QStringLiteral("people")));
+        const auto words = wordsForValue(QStringLiteral("inFrontBox"));
+        QCOMPARE(words->picture, QStringLiteral("in_front.png"));
+        QCOMPARE(words->less, QStringLiteral("slower"));
+        QCOMPARE(words->more, QStringLiteral("faster"));
         auto* picture = card()->findChild<QLabel*>(QStringLiteral("valuePicture")); // little against much
         QTRY_VERIFY(picture->isVisible() && !picture->pixmap().isNull());
         QVERIFY(card()->screen()->availableGeometry().intersects(card()->geometry()));

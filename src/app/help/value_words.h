@@ -10,11 +10,10 @@ namespace yarngap::app {
 struct ValueWords {
     QString name;
     QString what;
-    QString when; ///< to change it
-    QString less; ///< what its left half shows, and its right half
-    QString more;
-    QString picture; ///< file of a small picture of little against much, beside the guide; empty where no eye
-                     ///< decides
+    QString when;    ///< to change it
+    QString picture; ///< file of a small picture beside the guide; empty where no eye decides
+    QString less;    ///< what its left half shows
+    QString more;    ///< … and its right half
 };
 
 /// By the object name of the field, box or slider; nothing where there is nothing to say.
