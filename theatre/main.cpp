@@ -9,6 +9,7 @@
 #include <cstdio>
 #include <iostream>
 #include <string>
+#include <string_view>
 #include <unistd.h>
 
 int main(int argc, char** argv) {
@@ -25,9 +26,12 @@ int main(int argc, char** argv) {
         else
             understood = false;
     }
+    const bool asks =
+        argc == 2 &&
+        (folder.empty() && (std::string_view(argv[1]) == "--help" || std::string_view(argv[1]) == "-h"));
     if (folder.empty() || !understood) {
-        std::cerr << "Usage: yarngap-demo FOLDER [--truth]\n";
-        return 2;
+        (asks ? std::cout : std::cerr) << "Usage: yarngap-demo FOLDER [--truth]\n";
+        return asks ? 0 : 2;
     }
     try {
         // One line, rewritten on a terminal, and said once elsewhere.

@@ -5,6 +5,7 @@
 #include "app/window/main_window.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/program.h"
 
 #include <QApplication>
 #include <QDirIterator>
@@ -54,6 +55,16 @@ class TestRecovery : public QObject {
         applyTheme(*qApp);
         clip_ = clips_.moving(QStringLiteral("swallow.mp4"), 12, {}, QStringLiteral("160x90"));
         other_ = clips_.moving(QStringLiteral("wren.mp4"), 13, {}, QStringLiteral("160x90"));
+    }
+
+    void versionAndHelpNeedNoScreen() {
+        for (const char* option : {"--version", "--help"}) {
+            const Outcome o = runProgram(QStringLiteral(YARNGAP_PROGRAM), {QString::fromLatin1(option)},
+                                         {QStringLiteral("QT_QPA_PLATFORM"), QStringLiteral("xcb"),
+                                          QStringLiteral("DISPLAY"), QString()});
+            QVERIFY2(o.status == 0, o.told());
+            QVERIFY2(o.out.contains("yarngap") || o.out.contains("Yarn Gap"), o.out);
+        }
     }
 
     void editsAreKeptSoonAndGoWhenSaved() {
