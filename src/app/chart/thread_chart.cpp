@@ -171,7 +171,7 @@ void ThreadChart::keepPlayheadInView(qint64 frame) {
     if (!fitted_ && (x < gutter || x > width() - rightMargin))
         scrollTo(static_cast<double>(frame) - laneWidth() / scale_ * 0.1);
     update();
-    if (partCount() > 0) tellPartValue(*this, 0);
+    if (plan_ && !plan_->rows.empty()) tellPartValue(*this, 0);
 }
 
 void ThreadChart::resizeEvent(QResizeEvent* resize) {

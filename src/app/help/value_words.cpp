@@ -93,10 +93,6 @@ constexpr Entry ofFlow[]{
      SAY("How alike neighbouring pixels move: 0 each on its own, 100 all with the camera."),
      SAY("Lower it for people, animals and cloth. Raise it where still ground swims beside a subject."),
      "stiffness.png"},
-    {"stiffnessSlider", SAY("Stiffness"),
-     SAY("How alike neighbouring pixels move: 0 each on its own, 100 all with the camera."),
-     SAY("Lower it for people, animals and cloth. Raise it where still ground swims beside a subject."),
-     "stiffness.png"},
     {"trustLimitField", SAY("Trust limit"),
      SAY("Pixels whose motion is trusted less than this come from the stand-in."),
      SAY("Leave it at 0 until something tears, then raise it in steps of 5."), "trust_limit.png"},
@@ -254,7 +250,7 @@ constexpr Entry ofLook[]{
 };
 
 constexpr Entry ofRender[]{
-    {"scopeBox", SAY("What is rendered"), SAY("This shot, all shots each in a file, or a reel of all."),
+    {"scopeBox", SAY("What is rendered"), SAY("This shot, all shots each in a file, a reel of all, the loop alone, or the shots of an edit."),
      SAY("A reel joins the shots in the order of the list; nothing is made across its cuts.")},
     {"handlesBox", SAY("Handles"),
      SAY("Frames before and after each shot that go along, where its media has them."),
@@ -274,9 +270,6 @@ constexpr Entry ofRender[]{
     {"chromaBox", SAY("Chroma"),
      SAY("How much of the colour is kept: 4:4:4 all, 4:2:2 half, 4:2:0 a quarter."),
      SAY("As the source, unless the delivery says otherwise.")},
-    {"outputRangeBox", SAY("Range"),
-     SAY("Whether black and white are at the ends of the numbers, or leave room beyond."),
-     SAY("Limited for video, full for pictures.")},
     {"qualitySlider", SAY("Quality"), SAY("Left makes smaller files, right better pictures."),
      SAY("Far right for masters.")},
     {"compressionBox", SAY("Compression"), SAY("How OpenEXR packs its pixels."),

@@ -176,9 +176,18 @@ ScreenColour::ScreenColour(const ColourTags& tags, int white)
     , light_(1U << 16U)
     , screen_(screenTransfer(tags.transfer)) {
     const double unit = tags.transfer == pq ? pqPeak / screenWhite : isHlg_ ? masterPeak / screenWhite : 1;
-    for (std::size_t i = 0; i < light_.size(); ++i)
-        light_[i] =
-            static_cast<float>(unit * lightOf(tags.transfer, std::min(1.0, static_cast<double>(i) / white)));
+    // Every sixteenth by formula, which is most of the time; the curves are straight between them.
+    constexpr std::size_t apart = 16;
+    const auto lightAt = [&](std::size_t sample) {
+        const double encoded = std::min(1.0, static_cast<double>(sample) / white);
+        return static_cast<float>(unit * lightOf(tags.transfer, encoded));
+    };
+    for (std::size_t at = 0; at < light_.size(); at += apart) {
+        const float from = lightAt(at);
+        const float step = (lightAt(at + apart) - from) / apart;
+        for (std::size_t i = 0; i < apart; ++i)
+            light_[at + i] = from + static_cast<float>(i) * step;
+    }
     const Gamut from = gamutOf(tags.primaries), to = gamutOf(primariesBt709);
     const Matrix own = toXyz(from);
     const Matrix all = times(inverse(toXyz(to)), times(adapted(from.white, to.white), own));
