@@ -250,7 +250,8 @@ constexpr Entry ofLook[]{
 };
 
 constexpr Entry ofRender[]{
-    {"scopeBox", SAY("What is rendered"), SAY("This shot, all shots each in a file, a reel of all, the loop alone, or the shots of an edit."),
+    {"scopeBox", SAY("What is rendered"),
+     SAY("This shot, all shots each in a file, a reel of all, the loop alone, or the shots of an edit."),
      SAY("A reel joins the shots in the order of the list; nothing is made across its cuts.")},
     {"handlesBox", SAY("Handles"),
      SAY("Frames before and after each shot that go along, where its media has them."),
