@@ -6,13 +6,13 @@
 #include "core/media/library_messages.h"
 #include "core/shot/ready_shot.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/pictures.h"
 #include "support/shot_window.h"
 #include "theatre/exposure.h"
 #endif
 
 #include <QCheckBox>
-#include <QSettings>
 #include <QSignalSpy>
 #include <QTest>
 
@@ -74,6 +74,7 @@ Image damaged(int n) {
 class TestCleanStep : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     ShotWindow window_;
 
@@ -116,8 +117,6 @@ class TestCleanStep : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-clean"));
-        QSettings().clear();
         const auto fox = theatre::foxOnTwos(width, height);
         writeClip(clips_.path(QStringLiteral("fox.mkv")), 48,
                   [&](int n) { return theatre::expose(*fox, camera(), n); });

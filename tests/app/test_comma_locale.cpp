@@ -5,6 +5,7 @@
 #include "core/time/edl.h"
 #include "core/time/map_text.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/program.h"
 #include "support/shot_window.h"
 #include "support/timings.h"
@@ -21,6 +22,7 @@ using namespace yarngap::test;
 class TestCommaLocale : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
 
   private Q_SLOTS:

@@ -4,6 +4,7 @@
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #include "support/file_bytes.h"
+#include "support/own_settings.h"
 #include "support/program.h"
 #include "support/shot_window.h"
 
@@ -24,6 +25,7 @@ using namespace yarngap::test;
 class TestDiskTrouble : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     ShotWindow window_;

@@ -7,6 +7,7 @@
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #include "support/film.h"
+#include "support/own_settings.h"
 #include "support/pictures.h"
 #include "support/shot_window.h"
 #endif
@@ -14,7 +15,6 @@
 #include <QAbstractButton>
 #include <QCheckBox>
 #include <QLabel>
-#include <QSettings>
 #include <QSignalSpy>
 #include <QTest>
 
@@ -64,6 +64,7 @@ Image drawn(double time) {
 class TestFinishStep : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     ShotWindow window_;
 
@@ -113,8 +114,6 @@ class TestFinishStep : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-finish-step"));
-        QSettings().clear();
         const auto writer = openWriter({.target = clips_.path(QStringLiteral("turning.mkv")).toStdString(),
                                         .rate = Rate(24, 1),
                                         .width = width,

@@ -5,6 +5,7 @@
 #include "app/window/main_window.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 
 #include <QApplication>
 #include <QTest>
@@ -18,6 +19,7 @@ using namespace yarngap::test;
 class TestFootageStep : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     std::unique_ptr<MainWindow> window_;
 

@@ -7,6 +7,7 @@
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #include "support/film.h"
+#include "support/own_settings.h"
 #include "support/pictures.h"
 #include "support/shot_window.h"
 #endif
@@ -15,7 +16,6 @@
 #include <QListWidget>
 #include <QMenu>
 #include <QPointer>
-#include <QSettings>
 #include <QSignalSpy>
 #include <QTest>
 
@@ -51,6 +51,7 @@ Image leaping(double time) {
 class TestGapMends : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     ShotWindow window_;
 
@@ -113,8 +114,6 @@ class TestGapMends : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-gap-mends"));
-        QSettings().clear();
         const auto writer = openWriter({.target = clips_.path(QStringLiteral("leaping.mkv")).toStdString(),
                                         .rate = Rate(24, 1),
                                         .width = width,

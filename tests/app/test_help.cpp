@@ -4,6 +4,7 @@
 #include "core/files/new_file.h"
 #include "core/project/project.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/shot_window.h"
 
 #include <QDir>
@@ -25,6 +26,7 @@ using namespace yarngap::test;
 class TestHelp : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     ShotWindow window_;

@@ -4,6 +4,7 @@
 #include "app/stage/try_sheet.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/shot_window.h"
 #endif
 
@@ -11,7 +12,6 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
-#include <QSettings>
 #include <QTest>
 
 #include <algorithm>
@@ -23,6 +23,7 @@ using namespace yarngap::test;
 class TestInBetweensStep : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     ShotWindow window_;
@@ -42,8 +43,6 @@ class TestInBetweensStep : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-in-betweens"));
-        QSettings().clear();
         clip_ = clips_.moving(QStringLiteral("clip.mp4"), 8, {}, QStringLiteral("320x180"));
     }
     void init() { window_.open(clip_); }

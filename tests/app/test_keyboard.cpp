@@ -6,6 +6,7 @@
 #endif
 #include "app/look/theme.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/shot_window.h"
 
 #include <QApplication>
@@ -15,7 +16,6 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QScrollArea>
-#include <QSettings>
 #include <QTest>
 #include <QTimer>
 
@@ -101,15 +101,13 @@ QImage pictureOf(QWidget& window, const QWidget& widget) {
 class TestKeyboard : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
 
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QApplication::setOrganizationName(QStringLiteral("Yarn Gap tests"));
-        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope,
-                           clips_.path(QStringLiteral("settings")));
         applyTheme(*qApp);
         clip_ = clips_.moving(QStringLiteral("plover.mp4"), 12, {}, QStringLiteral("160x90"));
     }

@@ -4,6 +4,7 @@
 #include "app/document/media_library.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/shot_window.h"
 #endif
 
@@ -11,7 +12,6 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QSet>
-#include <QSettings>
 #include <QTest>
 #include <QToolButton>
 
@@ -24,6 +24,7 @@ using namespace yarngap::test;
 class TestLooking : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     ShotWindow window_;
@@ -73,8 +74,6 @@ class TestLooking : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-looking"));
-        QSettings().clear();
         clip_ = clips_.moving(QStringLiteral("clip.mp4"), 8, {}, QStringLiteral("320x180"));
     }
     void init() {

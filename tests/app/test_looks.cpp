@@ -2,6 +2,7 @@
 
 #include "app/look/theme.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/shot_window.h"
 
 #include <QApplication>
@@ -37,6 +38,7 @@ double contrast(const QColor& a, const QColor& b) {
 class TestLooks : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     ShotWindow window_;
 

@@ -4,13 +4,13 @@
 #include "app/stage/outline_overlay.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/shot_window.h"
 #endif
 
 #include <QApplication>
 #include <QCheckBox>
 #include <QLabel>
-#include <QSettings>
 #include <QTest>
 
 #include <cmath>
@@ -22,6 +22,7 @@ using namespace yarngap::test;
 class TestMatteDrawing : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     ShotWindow window_;
@@ -59,8 +60,6 @@ class TestMatteDrawing : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-matte"));
-        QSettings().clear();
         clip_ = clips_.moving(QStringLiteral("clip.mp4"), 8, {}, QStringLiteral("320x180"));
     }
     void init() {

@@ -4,12 +4,12 @@
 #include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/pictures.h"
 #include "support/shot_window.h"
 #endif
 
 #include <QListWidget>
-#include <QSettings>
 #include <QSignalSpy>
 #include <QTest>
 
@@ -41,6 +41,7 @@ Image leaping(int n) {
 class TestMendingList : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     ShotWindow window_;
 
@@ -75,8 +76,6 @@ class TestMendingList : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-mending"));
-        QSettings().clear();
         const auto writer = openWriter({.target = clips_.path(QStringLiteral("leaping.mkv")).toStdString(),
                                         .rate = Rate(24, 1),
                                         .width = width,

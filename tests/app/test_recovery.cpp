@@ -5,13 +5,13 @@
 #include "app/window/main_window.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/program.h"
 
 #include <QApplication>
 #include <QDirIterator>
 #include <QMenu>
 #include <QProcess>
-#include <QSettings>
 #include <QSignalSpy>
 #include <QTest>
 
@@ -24,6 +24,7 @@ using namespace yarngap::test;
 class TestRecovery : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     QString other_;
@@ -49,9 +50,6 @@ class TestRecovery : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QApplication::setOrganizationName(QStringLiteral("Yarn Gap tests"));
-        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope,
-                           clips_.path(QStringLiteral("settings")));
         applyTheme(*qApp);
         clip_ = clips_.moving(QStringLiteral("swallow.mp4"), 12, {}, QStringLiteral("160x90"));
         other_ = clips_.moving(QStringLiteral("wren.mp4"), 13, {}, QStringLiteral("160x90"));

@@ -10,6 +10,7 @@
 #include "app/look/theme.h"
 #include "support/clips.h"
 #include "support/file_bytes.h"
+#include "support/own_settings.h"
 #include "support/program.h"
 #include "support/shot_window.h"
 
@@ -50,6 +51,7 @@ RenderWork workOf(const QString& clip, const fs::path& target, Method method = M
 class TestRenderStep : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     ShotWindow window_;
     QString clip_;

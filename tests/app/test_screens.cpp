@@ -3,6 +3,7 @@
 
 #include "app/look/theme.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/shot_window.h"
 
 #include <QAbstractButton>
@@ -93,6 +94,7 @@ QStringList faultsOf(const QWidget& window) {
 class TestScreens : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     ShotWindow window_;
 

@@ -8,6 +8,7 @@
 #include "app/window/main_window.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #endif
 
 #include <QApplication>
@@ -16,7 +17,6 @@
 #include <QLayout>
 #include <QLineEdit>
 #include <QMenu>
-#include <QSettings>
 #include <QSplitter>
 #include <QTest>
 
@@ -29,6 +29,7 @@ using namespace yarngap::test;
 class TestTimingWindow : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     std::unique_ptr<MainWindow> window_;
@@ -110,9 +111,6 @@ class TestTimingWindow : public QObject {
     void initTestCase() {
         silenceMediaLibraries();
         applyTheme(*qApp);
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test"));
-        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope,
-                           clips_.path(QStringLiteral("settings")));
         clip_ = clips_.moving(
             QStringLiteral("heron.mp4"), 96,
             {QStringLiteral("-c:v"), QStringLiteral("libx264"), QStringLiteral("-g"), QStringLiteral("12")},

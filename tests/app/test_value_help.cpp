@@ -6,6 +6,7 @@
 #endif
 #include "app/look/theme.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/shot_window.h"
 
 #include <QAbstractSlider>
@@ -24,6 +25,7 @@ using namespace yarngap::test;
 class TestValueHelp : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     ShotWindow window_;
 

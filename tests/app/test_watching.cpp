@@ -6,6 +6,7 @@
 #include "core/media/library_messages.h"
 #include "core/memory_shares.h"
 #include "support/clips.h"
+#include "support/own_settings.h"
 #include "support/pictures.h"
 #include "support/shot_window.h"
 #endif
@@ -32,6 +33,7 @@ using namespace yarngap::test;
 class TestWatching : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     QString fast_; ///< the same filmed at four times the rate
@@ -112,7 +114,6 @@ class TestWatching : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        QCoreApplication::setOrganizationName(QStringLiteral("yarngap-test-watching"));
         const QStringList sound{
             QStringLiteral("-f"),   QStringLiteral("lavfi"),
             QStringLiteral("-i"),   QStringLiteral("sine=frequency=500:duration=1:sample_rate=48000"),

@@ -7,6 +7,7 @@
 #include "core/media/library_messages.h"
 #include "support/clips.h"
 #include "support/film.h"
+#include "support/own_settings.h"
 
 #include <QApplication>
 #include <QComboBox>
@@ -27,6 +28,7 @@ using namespace yarngap::test;
 class TestWindow : public QObject {
     Q_OBJECT
 
+    OwnSettings ownSettings_;
     Clips clips_;
     QString clip_;
     std::unique_ptr<MainWindow> window_;

@@ -2,20 +2,21 @@
 
 #include "app/look/theme.h"
 #include "app/window/main_window.h"
+#include "support/own_settings.h"
 
 #include <QApplication>
 #include <QSettings>
 #include <QSplitter>
-#include <QTemporaryDir>
 #include <QTest>
 #include <QToolButton>
 
 using namespace yarngap::app;
+using namespace yarngap::test;
 
 class TestWindowLayout : public QObject {
     Q_OBJECT
 
-    QTemporaryDir settings_;
+    OwnSettings ownSettings_;
 
     static void showIt(MainWindow& window) {
         window.show();
@@ -34,11 +35,7 @@ class TestWindowLayout : public QObject {
     }
 
   private Q_SLOTS:
-    void initTestCase() {
-        QApplication::setOrganizationName(QStringLiteral("Yarn Gap tests"));
-        QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings_.path());
-        applyTheme(*qApp);
-    }
+    void initTestCase() { applyTheme(*qApp); }
     void init() { QSettings().remove(QStringLiteral("window")); }
 
     void aDraggedSeamStays() {
