@@ -1,15 +1,21 @@
 // What test_kernels asks of the core's loops, compiled once for each form of them.
 
+#include "core/image/image.h"
+#include "core/image/sample_rows.h"
 #include "core/motion/analysis_picture.h"
 #include "core/motion/dense_search.h"
 #include "core/motion/difference_along.h"
 #include "core/motion/displacement_search.h"
 #include "core/motion/guided_filter.h"
 #include "core/motion/motion_trust.h"
+#include "core/synthesis/plane_cells.h"
+#include "core/synthesis/plane_pair.h"
 
 #include <opencv2/core.hpp>
 
+#include <algorithm>
 #include <cstdint>
+#include <span>
 #include <vector>
 
 namespace yarngap {
@@ -45,6 +51,48 @@ inline std::vector<std::int16_t> displacements(const cv::Mat& a, const cv::Mat& 
 inline cv::Mat difference(const ColouredPicture& from, const ColouredPicture& to, const cv::Mat& flow) {
     const cv::Rect part(7, 3, flow.cols, flow.rows);
     return differenceAlong(from.inside(part), to, flow, part.tl(), -1, 0.5F);
+}
+
+/// Both pictures of bytes read along motions, one for each cell of 2 x 2, some of which a seam keeps apart:
+/// what they show mixed, what either shows, and the mixed as bytes.
+inline std::vector<float> moved(const cv::Mat& a, const cv::Mat& b, const cv::Mat& motions, float phase) {
+    const auto pictureOf = [](const cv::Mat& from) {
+        constexpr PixelLayout grey{.model = ColourModel::grey};
+        Image out(from.cols, from.rows, grey);
+        for (int y = 0; y < from.rows; ++y)
+            std::copy_n(from.ptr<std::uint8_t>(y), from.cols, out.row<std::uint8_t>(0, y).begin());
+        return out;
+    };
+    const Image one = pictureOf(a);
+    const Image other = pictureOf(b);
+    MidMotion mid{motions.cols, motions.rows, {}, {}, {}};
+    for (int i = 0; i < static_cast<int>(motions.total()); ++i) {
+        const auto v = motions.at<cv::Vec2f>(i / motions.cols, i % motions.cols);
+        mid.cells.push_back({v[0], v[1], static_cast<float>(i % 11) * 0.1F, 0});
+        mid.seams.push_back(static_cast<std::uint8_t>(i % 7 == 0   ? MidMotion::seamAfter
+                                                      : i % 5 == 0 ? MidMotion::seamBelow
+                                                                   : 0));
+    }
+    const PlaneCells cells(mid, one, 0);
+    const PlanePair pair(one, other, phase, 0);
+    const auto n = static_cast<std::size_t>(a.cols);
+    std::vector<MidCell> line;
+    std::vector<PlanePair::Places> places(n);
+    std::vector<float> values(4 * n);
+    std::vector<std::uint8_t> bytes(n);
+    std::vector<float> out;
+    for (int y = 0; y < a.rows; ++y) {
+        cells.row(y, line);
+        pair.follow(line, y % 2 == 0 ? std::span<const MidCell>() : line, 0, y, places.data());
+        for (std::size_t x = 0; x < n; ++x)
+            values[x] = line[x].shareB;
+        pair.readMixed(places.data(), values.data(), n, values.data() + n);
+        pair.readBoth(places.data(), n, values.data() + 2 * n, values.data() + 3 * n);
+        putSamples(values.data() + n, n, 255, bytes.data());
+        out.insert(out.end(), values.begin(), values.end());
+        out.insert(out.end(), bytes.begin(), bytes.end());
+    }
+    return out;
 }
 
 inline cv::Mat filtered(const cv::Mat& picture, const cv::Mat& plane) {

@@ -19,6 +19,9 @@ cv::Mat difference(const cv::Mat& lumaA, const cv::Mat& colourA, const cv::Mat& 
                    const cv::Mat& flow) {
     return yarngap::difference({lumaA, colourA}, {lumaB, colourB}, flow);
 }
+std::vector<float> moved(const cv::Mat& a, const cv::Mat& b, const cv::Mat& motions, float phase) {
+    return yarngap::moved(a, b, motions, phase);
+}
 cv::Mat filtered(const cv::Mat& picture, const cv::Mat& plane) {
     return yarngap::filtered(picture, plane);
 }

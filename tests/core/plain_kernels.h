@@ -19,6 +19,8 @@ std::vector<std::int16_t> displacements(const cv::Mat& a, const cv::Mat& b, int 
 /// differenceAlong() in colour, of luma and colour of both.
 cv::Mat difference(const cv::Mat& lumaA, const cv::Mat& colourA, const cv::Mat& lumaB, const cv::Mat& colourB,
                    const cv::Mat& flow);
+/// PlaneCells, PlanePair and putSamples().
+std::vector<float> moved(const cv::Mat& a, const cv::Mat& b, const cv::Mat& motions, float phase);
 /// GuidedFilter.
 cv::Mat filtered(const cv::Mat& picture, const cv::Mat& plane);
 

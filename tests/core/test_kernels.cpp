@@ -213,6 +213,8 @@ class TestKernels : public QObject {
         cv::Mat plane;
         noise(w, h, 4).convertTo(plane, CV_32F);
         QVERIFY(isSame(filtered(a, plane), plain_kernels::filtered(a, plane)));
+        const cv::Mat cells = vectorsAbout((w + 1) / 2, (h + 1) / 2, 2.5F, -1.5F, odd + 2);
+        QVERIFY(moved(a, b, cells, 0.3F) == plain_kernels::moved(a, b, cells, 0.3F));
         // And they find what moved.
         const cv::Scalar mean = cv::mean(flow(cv::Rect(60, 60, w - 120, h - 120)));
         QVERIFY2(std::abs(mean[0] - 5.3) < 0.2 && std::abs(mean[1] + 2.7) < 0.2,

@@ -1,5 +1,6 @@
 // Reading between samples: exact on them, exact on cubics, closer than Catmull-Rom on fine texture.
 
+#include "core/synthesis/plane_pair.h"
 #include "core/synthesis/spline_plane.h"
 #include "support/pictures.h"
 
@@ -7,6 +8,7 @@
 
 #include <array>
 #include <cmath>
+#include <vector>
 
 using namespace yarngap;
 using namespace yarngap::test;
@@ -71,6 +73,48 @@ class TestSplinePlane : public QObject {
         for (const double x : {20.25, 30.5, 39.9})
             for (const double y : {18.1, 25.5, 31.75})
                 QVERIFY(std::abs(plane(static_cast<float>(x), static_cast<float>(y)) - cubic(x, y)) < 1.5);
+    }
+
+    void aPairReadsAsEitherPlaneDoes() {
+        constexpr int w = 41;
+        constexpr int h = 23;
+        const auto rough = [](int seed) {
+            return pictureOf(w, h, grey16, [seed](int, int x, int y) {
+                return (x * 7919 + y * 104729 + x * y * seed) % 65536;
+            });
+        };
+        const Image a = rough(31);
+        const Image b = rough(57);
+        constexpr float phase = 0.25F;
+        const PlanePair pair(a, b, phase, 0);
+        const SplinePlane ofA(a, 0);
+        const SplinePlane ofB(b, 0);
+        std::vector<MidCell> cells(w); // what leads outside among them
+        for (int x = 0; x < w; ++x)
+            cells[static_cast<std::size_t>(x)] = {static_cast<float>(x) * 0.37F - 8,
+                                                  static_cast<float>(x % 9) - 3, static_cast<float>(x) / w,
+                                                  0};
+        std::vector<MidCell> bends(w, {0.4F, -0.3F, 0, 0});
+        std::vector<PlanePair::Places> places(w);
+        std::vector<float> shares, mixed(w), one(w), other(w);
+        for (const MidCell& cell : cells)
+            shares.push_back(cell.shareB);
+        for (const bool bent : {false, true}) {
+            constexpr int y = 12;
+            pair.follow(cells, bent ? bends : std::vector<MidCell>(), 0, y, places.data());
+            pair.readMixed(places.data(), shares.data(), w, mixed.data());
+            pair.readBoth(places.data(), w, one.data(), other.data());
+            for (std::size_t x = 0; x < w; ++x) {
+                const float px = static_cast<float>(x) - (bent ? 0.4F : 0);
+                const float py = y + (bent ? 0.3F : 0);
+                const float inA = ofA(px - phase * cells[x].vx, py - phase * cells[x].vy);
+                const float inB = ofB(px + (1 - phase) * cells[x].vx, py + (1 - phase) * cells[x].vy);
+                QVERIFY2(std::abs(one[x] - inA) < 40,
+                         qPrintable(QString::number(one[x] - inA))); // a place rounded
+                QVERIFY(std::abs(other[x] - inB) < 40);
+                QVERIFY(std::abs(mixed[x] - (one[x] + shares[x] * (other[x] - one[x]))) < 0.05F);
+            }
+        }
     }
 
     void fineTextureIsKept() {

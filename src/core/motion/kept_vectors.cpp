@@ -15,16 +15,18 @@
 #include <span>
 #include <string_view>
 #include <vector>
-#include <zstd.h>
+
+#include <lz4.h>
 
 namespace yarngap {
 
 namespace {
 
-constexpr std::string_view magic = "yarngap vectors 1\n";
+constexpr std::string_view magic = "yarngap vectors 2\n";
 constexpr int keptStripRows = 64;
 constexpr std::uint32_t longestKey = 64 * 1024;
-constexpr int level = 1; // −3 takes three quarters of the time for a third more bytes
+// LZ4 at 8 takes a third of the time of Zstandard at 1, for a third more bytes; at 1 it takes half for 28 %.
+constexpr int acceleration = 8;
 
 /// Floats that are halves (see roundedToHalf) as their 16 bits, and back. 0 stands for all below 2^-14.
 std::uint16_t bitsOfHalf(float value) {
@@ -64,6 +66,26 @@ void takeComponent(std::span<const std::byte> from, std::size_t width, float* xy
 }
 
 constexpr std::size_t bytesPerPixel = 10; // two fields of two halves, two bytes of trust
+
+std::size_t mostPacked(std::size_t bytes) {
+    return static_cast<std::size_t>(LZ4_compressBound(static_cast<int>(bytes)));
+}
+
+/// A strip is at most keptStripRows of the widest picture, far from what an int counts.
+void pack(std::span<const std::byte> raw, std::vector<std::byte>& packed) {
+    packed.resize(mostPacked(raw.size()));
+    const int bytes =
+        LZ4_compress_fast(reinterpret_cast<const char*>(raw.data()), reinterpret_cast<char*>(packed.data()),
+                          static_cast<int>(raw.size()), static_cast<int>(packed.size()), acceleration);
+    packed.resize(static_cast<std::size_t>(bytes));
+}
+
+/// False where `packed` is not what fills `raw`.
+bool unpack(std::span<const std::byte> packed, std::span<std::byte> raw) {
+    return LZ4_decompress_safe(reinterpret_cast<const char*>(packed.data()),
+                               reinterpret_cast<char*>(raw.data()), static_cast<int>(packed.size()),
+                               static_cast<int>(raw.size())) == static_cast<int>(raw.size());
+}
 
 /// Calls `put(row of a field, its component)`, then `trust(row)`, in the order of the file.
 template <typename Field, typename Trust, typename Component, typename Plain>
@@ -121,12 +143,10 @@ VectorsPtr readFrom(ForwardReader& in, const std::string& key, int width, int he
         const std::uint64_t hash = in.number(8);
         const std::uint64_t bytes = in.number(4);
         raw.resize(w * static_cast<std::size_t>(bottom - top) * bytesPerPixel);
-        if (bytes > ZSTD_compressBound(raw.size())) throw Error("a strip makes no sense");
+        if (bytes > mostPacked(raw.size())) throw Error("a strip makes no sense");
         packed.resize(bytes);
         in.take(packed);
-        if (hashOf(packed) != hash ||
-            ZSTD_decompress(raw.data(), raw.size(), packed.data(), packed.size()) != raw.size())
-            throw Error("it does not hold what was written");
+        if (hashOf(packed) != hash || !unpack(packed, raw)) throw Error("it does not hold what was written");
         std::size_t at = 0;
         inOrder<VectorField, TrustField>(
             {&vectors->forward, &vectors->backward}, {&vectors->forwardTrust, &vectors->backwardTrust}, top,
@@ -171,13 +191,10 @@ void writeKeptVectors(const std::filesystem::path& file, const Vectors& vectors,
                 std::memcpy(raw.data() + at, trust, width);
                 at += width;
             });
-        packed.resize(ZSTD_compressBound(raw.size()));
-        const std::size_t bytes = ZSTD_compress(packed.data(), packed.size(), raw.data(), raw.size(), level);
-        if (ZSTD_isError(bytes) != 0) throw Error("Vectors for " + file.string() + " cannot be packed.");
-        packed.resize(bytes);
+        pack(raw, packed);
         std::vector<std::byte> head;
         putNumber(head, hashOf(packed), 8);
-        putNumber(head, bytes, 4);
+        putNumber(head, packed.size(), 4);
         out.write(head);
         out.write(packed);
     }

@@ -14,7 +14,7 @@ namespace yarngap {
 ///
 /// Strips of rows follow a header. In each, every component is held as halves, less the one on its left, low
 /// bytes and high bytes apart, since motion is smooth and its high bytes are mostly zero; then packed by
-/// Zstandard at its quickest usual level. The file appears under its name only when it is whole. Throws
+/// LZ4. The file appears under its name only when it is whole. Throws
 /// Error.
 void writeKeptVectors(const std::filesystem::path& file, const Vectors& vectors, const std::string& key);
 

@@ -1,8 +1,12 @@
 #include "core/synthesis/plane_cells.h"
 
+#include "core/widest.h"
+
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <cstdint>
+#include <cstring>
 
 namespace yarngap {
 
@@ -12,12 +16,40 @@ namespace {
 using Four = float __attribute__((vector_size(16)));
 static_assert(sizeof(MidCell) == sizeof(Four));
 
-/// `part` of the way from `a` to `b`; the nearer one where a seam lies between them.
-Four between(const MidCell& a, const MidCell& b, float part, bool seam) {
-    const Four from = std::bit_cast<Four>(a);
-    const Four to = std::bit_cast<Four>(b);
-    if (seam) return part < 0.5F ? from : to;
-    return from + part * (to - from);
+/// What part of the way counts; where a seam lies between, the nearer cell alone.
+float partBeside(float part, bool seam) {
+    return seam ? (part < 0.5F ? 0.0F : 1.0F) : part;
+}
+
+// Seams are marks of cells; none where there are none.
+
+/// n cells between those of two rows, times `scale`.
+YARNGAP_WIDEST void mixRows(const MidCell* above, const MidCell* below, std::size_t n, float part,
+                            const std::uint8_t* seams, const float* scale, MidCell* out) {
+    Four times;
+    std::memcpy(&times, scale, sizeof times);
+    for (std::size_t x = 0; x < n; ++x) {
+        Four from, to;
+        std::memcpy(&from, above + x, sizeof from);
+        std::memcpy(&to, below + x, sizeof to);
+        const float p = partBeside(part, seams && (seams[x] & MidMotion::seamBelow));
+        const Four mixed = times * (from + p * (to - from));
+        out[x] = std::bit_cast<MidCell>(mixed);
+    }
+}
+
+/// n samples between `cells`.
+YARNGAP_WIDEST void spread(const MidCell* cells, const PlaneCells::Place* places, std::size_t n,
+                           const std::uint8_t* seams, MidCell* out) {
+    for (std::size_t x = 0; x < n; ++x) {
+        const PlaneCells::Place place = places[x];
+        Four from, to;
+        std::memcpy(&from, cells + place.first, sizeof from);
+        std::memcpy(&to, cells + place.first + 1, sizeof to);
+        const float p = partBeside(place.part, seams && (seams[place.first] & MidMotion::seamAfter));
+        const Four mixed = from + p * (to - from);
+        out[x] = std::bit_cast<MidCell>(mixed);
+    }
 }
 
 } // namespace
@@ -49,27 +81,21 @@ void PlaneCells::row(int y, std::vector<MidCell>& line) const {
     const Place& place = down_[static_cast<std::size_t>(y)];
     const MidCell* above = mid_.row(place.first);
     const MidCell* below = mid_.row(std::min(place.first + 1, mid_.height - 1));
-    const Four scale{scaleX_, scaleY_, 1, 1};
     const auto seamsOf = [this](int row) -> const std::uint8_t* {
         return mid_.seams.empty()
                    ? nullptr
                    : mid_.seams.data() + static_cast<std::size_t>(row) * static_cast<std::size_t>(mid_.width);
     };
-    const std::uint8_t* down = seamsOf(place.first);
-    const std::uint8_t* across =
-        seamsOf(std::min(place.first + (place.part < 0.5F ? 0 : 1), mid_.height - 1));
-    // One cell more, for what lies on the last.
-    std::vector<MidCell> cells(static_cast<std::size_t>(mid_.width) + 1);
-    for (std::size_t x = 0; x + 1 < cells.size(); ++x)
-        cells[x] = std::bit_cast<MidCell>(
-            scale * between(above[x], below[x], place.part, down && (down[x] & MidMotion::seamBelow)));
-    cells.back() = cells[cells.size() - 2];
+    const auto n = static_cast<std::size_t>(mid_.width);
+    const std::array<float, 4> scale{scaleX_, scaleY_, 1, 1};
+    // The cells of this row, behind the samples, and one more for what lies on the last.
+    line.resize(across_.size() + n + 1);
+    MidCell* cells = line.data() + across_.size();
+    mixRows(above, below, n, place.part, seamsOf(place.first), scale.data(), cells);
+    cells[n] = cells[n - 1];
+    spread(cells, across_.data(), across_.size(),
+           seamsOf(std::min(place.first + (place.part < 0.5F ? 0 : 1), mid_.height - 1)), line.data());
     line.resize(across_.size());
-    for (std::size_t x = 0; x < line.size(); ++x) {
-        const auto first = static_cast<std::size_t>(across_[x].first);
-        line[x] = std::bit_cast<MidCell>(between(cells[first], cells[first + 1], across_[x].part,
-                                                 across && (across[first] & MidMotion::seamAfter)));
-    }
 }
 
 } // namespace yarngap

@@ -22,12 +22,13 @@ class PlaneCells {
     /// Overwrites `line` with one cell per sample of row `y`.
     void row(int y, std::vector<MidCell>& line) const;
 
-  private:
     /// Where a sample lies: between cell `first` and the next, this part of the way.
     struct Place {
         int first;
         float part;
     };
+
+  private:
     static std::vector<Place> places(int samples, int shift, int cells);
 
     const MidMotion& mid_;

@@ -1,6 +1,7 @@
 #include "core/synthesis/spline_plane.h"
 
 #include "core/image/sample_types.h"
+#include "core/widest.h"
 
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
@@ -9,6 +10,7 @@
 #include <array>
 #include <cmath>
 #include <cstring>
+#include <vector>
 
 namespace yarngap {
 
@@ -49,6 +51,60 @@ int mirrored(int i, int n) {
     return i < n ? i : period - i;
 }
 
+/// Turns n columns of `height` > 1 samples, rows `stride` apart, into weights of the spline through each.
+/// `first`: the first weights of the forward pass.
+YARNGAP_WIDEST void filterDown(float* columns, std::size_t stride, int n, int height, const float* first) {
+    std::memcpy(columns, first, static_cast<std::size_t>(n) * sizeof *first);
+    for (int y = 1; y < height; ++y) {
+        float* here = columns + static_cast<std::size_t>(y) * stride;
+        const float* above = here - stride;
+#pragma GCC ivdep
+        for (int x = 0; x < n; ++x)
+            here[x] += pole * above[x];
+    }
+    float* last = columns + static_cast<std::size_t>(height - 1) * stride;
+    for (int x = 0; x < n; ++x)
+        last[x] = gain * lastWeight(last[x - static_cast<std::ptrdiff_t>(stride)], last[x]);
+    constexpr float back = -pole * gain; // the rows below have their gain already
+    for (int y = height - 2; y >= 0; --y) {
+        float* here = columns + static_cast<std::size_t>(y) * stride;
+        const float* below = here + stride;
+#pragma GCC ivdep
+        for (int x = 0; x < n; ++x)
+            here[x] = pole * below[x] + back * here[x];
+    }
+}
+
+/// Rows that are filtered side by side, since each step of one waits for the step before.
+constexpr int sideBySide = 16;
+
+/// Copies n rows of `width` samples, `stride` apart, into columns of rows of `sideBySide`.
+[[gnu::always_inline]] inline void turn(const float* rows, std::size_t stride, int n, int width,
+                                        float* columns) {
+    for (int x = 0; x < width; ++x, columns += sideBySide, ++rows)
+        for (int r = 0; r < n; ++r)
+            columns[r] = rows[static_cast<std::size_t>(r) * stride];
+}
+
+[[gnu::always_inline]] inline void turnBack(const float* columns, std::size_t stride, int n, int width,
+                                            float* rows) {
+    for (int x = 0; x < width; ++x, columns += sideBySide, ++rows)
+        for (int r = 0; r < n; ++r)
+            rows[static_cast<std::size_t>(r) * stride] = columns[r];
+}
+
+/// Filters n rows of `width` samples, `stride` apart; `columns` has room for `sideBySide` of them.
+[[gnu::always_inline]] inline void filterSome(float* rows, std::size_t stride, int n, int width,
+                                              float* columns) {
+    std::array<float, sideBySide> first{};
+    turn(rows, stride, n, width, columns);
+    for (int r = 0; r < n; ++r)
+        first[static_cast<std::size_t>(r)] =
+            firstWeight(width, [&](int x) { return columns[x * sideBySide + r]; });
+    filterDown(columns, sideBySide, sideBySide, width, first.data());
+    turnBack(columns, stride, n, width, rows);
+}
+
 } // namespace
 
 const SplinePlane::WeightTable& SplinePlane::weightTable() {
@@ -60,7 +116,8 @@ const SplinePlane::WeightTable& SplinePlane::weightTable() {
         WeightTable made;
         for (std::size_t i = 0; i < made.size(); ++i) {
             const float f = static_cast<float>(i) / static_cast<float>(fine);
-            made[i] = ((cubes * f + squares) * f + firsts) * f + atSample;
+            const Four weights = ((cubes * f + squares) * f + firsts) * f + atSample; // of cubic B-splines
+            std::memcpy(made[i].data(), &weights, sizeof weights);
         }
         return made;
     }();
@@ -90,59 +147,29 @@ SplinePlane::SplinePlane(int width, int height, const std::function<void(int, fl
 }
 
 void SplinePlane::filterRows() {
-    // Several rows at a time, since each step of one waits for the step before.
-    constexpr int together = 8;
-    tbb::parallel_for(0, (height_ + together - 1) / together, [&](int block) {
-        const int first = block * together;
-        const int rows = std::min(together, height_ - first);
-        std::array<float*, together> s{};
-        std::array<float, together> w{};
-        for (int r = 0; r < rows; ++r) {
-            const auto i = static_cast<std::size_t>(r);
-            s[i] = row(first + r);
-            w[i] = firstWeight(width_, [&](int k) { return s[i][k]; });
-            s[i][0] = w[i];
+    const auto blocks = tbb::blocked_range<int>(0, (height_ + sideBySide - 1) / sideBySide);
+    tbb::parallel_for(blocks, [&](const tbb::blocked_range<int>& some) {
+        std::vector<float> columns(static_cast<std::size_t>(width_) * sideBySide);
+        for (int block = some.begin(); block < some.end(); ++block) {
+            float* rows = row(block * sideBySide);
+            const int n = height_ - block * sideBySide;
+            if (n < sideBySide)
+                filterSome(rows, stride_, n, width_, columns.data());
+            else
+                filterSome(rows, stride_, sideBySide, width_, columns.data());
         }
-        for (int x = 1; x < width_; ++x)
-            for (std::size_t i = 0; i < static_cast<std::size_t>(rows); ++i) {
-                w[i] = s[i][x] + pole * w[i];
-                s[i][x] = w[i];
-            }
-        for (std::size_t i = 0; i < static_cast<std::size_t>(rows); ++i) {
-            w[i] = lastWeight(s[i][width_ - 2], s[i][width_ - 1]);
-            s[i][width_ - 1] = gain * w[i];
-        }
-        for (int x = width_ - 2; x >= 0; --x)
-            for (std::size_t i = 0; i < static_cast<std::size_t>(rows); ++i) {
-                w[i] = pole * (w[i] - s[i][x]);
-                s[i][x] = gain * w[i];
-            }
     });
 }
 
 void SplinePlane::filterColumns() {
-    // Columns side by side, so that whole rows are worked on.
-    constexpr int grain = 64;
+    constexpr int grain = 64; // side by side, so that whole rows are worked on
     tbb::parallel_for(tbb::blocked_range<int>(0, width_, grain), [&](const tbb::blocked_range<int>& columns) {
+        std::vector<float> first(columns.size());
         for (int x = columns.begin(); x < columns.end(); ++x)
-            row(0)[x] = firstWeight(height_, [&](int k) { return row(k)[x]; });
-        for (int y = 1; y < height_; ++y) {
-            const float* above = row(y - 1);
-            float* here = row(y);
-            for (int x = columns.begin(); x < columns.end(); ++x)
-                here[x] += pole * above[x];
-        }
-        const float* beforeLast = row(height_ - 2);
-        float* last = row(height_ - 1);
-        for (int x = columns.begin(); x < columns.end(); ++x)
-            last[x] = gain * lastWeight(beforeLast[x], last[x]);
-        constexpr float back = -pole * gain; // the rows below have their gain already
-        for (int y = height_ - 2; y >= 0; --y) {
-            const float* below = row(y + 1);
-            float* here = row(y);
-            for (int x = columns.begin(); x < columns.end(); ++x)
-                here[x] = pole * below[x] + back * here[x];
-        }
+            first[static_cast<std::size_t>(x - columns.begin())] =
+                firstWeight(height_, [&](int k) { return row(k)[x]; });
+        filterDown(row(0) + columns.begin(), stride_, static_cast<int>(columns.size()), height_,
+                   first.data());
     });
 }
 

@@ -45,7 +45,7 @@ class SplinePlane {
     /// summed; (x, y) in 1 / fine of a sample, inside the plane.
     [[nodiscard]] Four parts(unsigned x, unsigned y) const {
         const Four wy = weights(y % fine);
-        const float* line = weights_.get() + std::size_t{y / fine} * stride_ + x / fine; // one up, one left
+        const float* line = samplesAround(x / fine, y / fine);
         return weights(x % fine) * (wy[0] * four(line) + wy[1] * four(line + stride_) +
                                     wy[2] * four(line + 2 * stride_) + wy[3] * four(line + 3 * stride_));
     }
@@ -53,15 +53,24 @@ class SplinePlane {
         return (parts[0] + parts[1]) + (parts[2] + parts[3]);
     }
 
+    /// What parts() reads for a place past the sample (x, y): four numbers, and as many in each of the three
+    /// rows `stride` further.
+    [[nodiscard]] const float* samplesAround(unsigned x, unsigned y) const {
+        return weights_.get() + std::size_t{y} * stride_ + x; // one up, one left
+    }
+    [[nodiscard]] std::size_t stride() const { return stride_; }
+    /// Weights of those four for a place `f` / fine past the sample.
+    [[nodiscard]] const float* weightsAt(unsigned f) const { return (*table_)[f].data(); }
+
   private:
-    using WeightTable = std::array<Four, fine>;
+    struct alignas(16) Weights : std::array<float, 4> {};
+    using WeightTable = std::array<Weights, fine>;
     static Four four(const float* samples) {
         Four v;
         std::memcpy(&v, samples, sizeof v);
         return v;
     }
-    /// Cubic B-spline weights of the four samples around a place `f` / fine past the second one.
-    [[nodiscard]] Four weights(unsigned f) const { return (*table_)[f]; }
+    [[nodiscard]] Four weights(unsigned f) const { return four(weightsAt(f)); }
     static const WeightTable& weightTable();
     [[nodiscard]] float* row(int y) {
         return weights_.get() + static_cast<std::size_t>(y + before) * stride_ + before;

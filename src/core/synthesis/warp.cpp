@@ -1,22 +1,23 @@
 #include "core/synthesis/warp.h"
 
 #include "core/image/light_mean.h"
+#include "core/image/sample_rows.h"
 #include "core/image/sample_types.h"
 #include "core/progress.h"
 #include "core/synthesis/doubt.h"
 #include "core/synthesis/edge_scale.h"
 #include "core/synthesis/mid_motion.h"
 #include "core/synthesis/plane_cells.h"
-#include "core/synthesis/spline_plane.h"
+#include "core/synthesis/plane_pair.h"
 #include "core/synthesis/stand_in.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
 
+#include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
-#include <bit>
 #include <cmath>
 #include <span>
 
@@ -29,88 +30,110 @@ class MovedPlane {
   public:
     MovedPlane(const Image& a, const Image& b, const std::vector<MidMotion>& motions, const MidMotion& bend,
                float t, int p)
-        : a_(a, p)
-        , b_(b, p)
+        : pair_(a, b, t, p)
         , cells_(motions.front(), a, p)
         , bends_(bend, a, p)
-        , bent_(!bend.cells.empty())
-        , share_{-t, -t, 1 - t, 1 - t}
-        , last_{static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1),
-                static_cast<float>(a.plane(p).width - 1), static_cast<float>(a.plane(p).height - 1)} {
+        , bent_(!bend.cells.empty()) {
         others_.reserve(motions.size() - 1);
         for (std::size_t i = 1; i < motions.size(); ++i)
             others_.emplace_back(motions[i], a, p);
     }
 
-    /// Calls take(x, cell, value) for each sample of row `y`, with the cell of the first motion.
-    template <typename Take>
-    void row(int y, Take take) const {
-        const Line line = lineOf(y);
-        const bool severally = !line.sums.empty();
-        for (std::size_t x = 0; x < line.cells.size(); ++x) {
-            const MidCell& cell = line.cells[x];
-            const Places at = placesOf(x, y, cell, bent_ ? line.bends[x] : MidCell());
-            const float value = valueAt(cell, at);
-            take(x, cell, severally ? line.mean(x, value) : value);
-        }
-    }
+    /// A row as it is made, kept for the next.
+    struct Row {
+        std::vector<MidCell> cells;     ///< of the first motion
+        std::vector<float> values;      ///< what is shown
+        std::vector<float> differences; ///< side a − side b along the first motion, 0 where one is not seen
 
-    /// The same with take(x, cell, value, difference): side a − side b along the first motion, 0 where one of
-    /// them is not seen.
-    template <typename Take>
-    void rowWithDifference(int y, Take take) const {
-        const Line line = lineOf(y);
-        const bool severally = !line.sums.empty();
-        for (std::size_t x = 0; x < line.cells.size(); ++x) {
-            const MidCell& cell = line.cells[x];
-            const Places at = placesOf(x, y, cell, bent_ ? line.bends[x] : MidCell());
-            const auto shown = [&](float value) { return severally ? line.mean(x, value) : value; };
-            const float a = seesA(cell) ? SplinePlane::sum(a_.parts(at[0], at[1])) : 0;
-            const float b = seesB(cell) ? SplinePlane::sum(b_.parts(at[2], at[3])) : 0;
-            if (seesA(cell) && seesB(cell))
-                take(x, cell, shown(a + cell.shareB * (b - a)), a - b);
-            else
-                take(x, cell, shown(a + b), 0.0F);
+      private:
+        friend class MovedPlane;
+        std::vector<MidCell> bends; // none where paths are straight
+        std::vector<PlanePair::Places> places;
+        std::vector<float> shares;
+        std::vector<float> ofB;
+        std::vector<MidCell> otherCells; // of another motion
+        std::vector<std::size_t> where;  // another motion differs
+        std::vector<float> agreeing;     // share of all motions that do not differ, of which the first is one
+        std::vector<float> sums;         // of what others show that differ from the first
+    };
+
+    void read(int y, Row& row) const {
+        follow(y, row);
+        pair_.readMixed(row.places.data(), row.shares.data(), row.cells.size(), row.values.data());
+        mixOthers(y, row);
+    }
+    /// The same, and the differences.
+    void readWithDifferences(int y, Row& row) const {
+        follow(y, row);
+        const std::size_t n = row.cells.size();
+        row.differences.resize(n);
+        row.ofB.resize(n);
+        pair_.readBoth(row.places.data(), n, row.differences.data(), row.ofB.data());
+        for (std::size_t x = 0; x < n; ++x) {
+            const float a = row.differences[x];
+            const float share = row.shares[x];
+            row.values[x] = a + share * (row.ofB[x] - a);
+            row.differences[x] = share > 0 && share < 1 ? a - row.ofB[x] : 0.0F;
         }
+        mixOthers(y, row);
     }
 
   private:
-    using Four = SplinePlane::Four;
-    using Places = unsigned __attribute__((vector_size(16))); ///< x and y in a, x and y in b
-    static constexpr float seen = 0.001F;                     // a share below is none
-    static bool seesA(const MidCell& cell) { return cell.shareB < 1 - seen; }
-    static bool seesB(const MidCell& cell) { return cell.shareB > seen; }
+    /// A share of b that is next to nothing or next to all is taken for that.
+    static float visibleShare(float shareB) {
+        constexpr float seen = 0.001F;
+        return shareB <= seen ? 0.0F : shareB >= 1 - seen ? 1.0F : shareB;
+    }
 
-    /// The cells of a row, and what other motions show there.
-    struct Line {
-        std::vector<MidCell> cells;
-        std::vector<MidCell> bends;  ///< none where paths are straight
-        std::vector<float> sums;     ///< of what others show that differ from the first; none without others
-        std::vector<float> agreeing; ///< share of all motions that do not differ, of which the first is one
+    void follow(int y, Row& row) const {
+        cells_.row(y, row.cells);
+        if (bent_) bends_.row(y, row.bends);
+        const std::size_t n = row.cells.size();
+        row.places.resize(n);
+        row.shares.resize(n);
+        row.values.resize(n);
+        pair_.follow(row.cells, row.bends, 0, y, row.places.data());
+        std::transform(row.cells.begin(), row.cells.end(), row.shares.begin(),
+                       [](const MidCell& cell) { return visibleShare(cell.shareB); });
+    }
 
-        /// Of `value`, which the first shows, and what the others do.
-        [[nodiscard]] float mean(std::size_t x, float value) const { return agreeing[x] * value + sums[x]; }
-    };
-
-    [[nodiscard]] Line lineOf(int y) const {
-        Line line;
-        cells_.row(y, line.cells);
-        if (bent_) bends_.row(y, line.bends);
-        if (others_.empty()) return line;
+    /// Makes row.values, which the first motion shows, the mean of what all of them show.
+    void mixOthers(int y, Row& row) const {
+        if (others_.empty()) return;
+        const std::size_t n = row.cells.size();
         const float part = 1.0F / static_cast<float>(1 + others_.size());
-        line.sums.assign(line.cells.size(), 0);
-        line.agreeing.assign(line.cells.size(), 1);
-        std::vector<MidCell> cells;
+        row.agreeing.assign(n, 1);
+        row.sums.assign(n, 0);
         for (const PlaneCells& other : others_) {
-            other.row(y, cells);
-            for (std::size_t x = 0; x < cells.size(); ++x) {
-                if (showsTheSame(cells[x], line.cells[x])) continue;
-                line.agreeing[x] -= part;
-                line.sums[x] +=
-                    part * valueAt(cells[x], placesOf(x, y, cells[x], bent_ ? line.bends[x] : MidCell()));
+            other.row(y, row.otherCells);
+            readWhereDifferent(y, row);
+            for (std::size_t i = 0; i < row.where.size(); ++i) {
+                row.agreeing[row.where[i]] -= part;
+                row.sums[row.where[i]] += part * row.ofB[i];
             }
         }
-        return line;
+        for (std::size_t x = 0; x < n; ++x)
+            row.values[x] = row.agreeing[x] * row.values[x] + row.sums[x];
+    }
+
+    /// What row.otherCells show where they differ from the first: row.where and row.ofB.
+    void readWhereDifferent(int y, Row& row) const {
+        row.where.clear();
+        for (std::size_t x = 0; x < row.cells.size(); ++x)
+            if (!showsTheSame(row.otherCells[x], row.cells[x])) row.where.push_back(x);
+        const std::size_t n = row.where.size();
+        row.places.resize(row.cells.size());
+        row.shares.resize(row.cells.size());
+        row.ofB.resize(row.cells.size());
+        for (std::size_t i = 0; i < n; ++i) {
+            const std::size_t x = row.where[i];
+            const MidCell& cell = row.otherCells[x];
+            const std::span<const MidCell> bends =
+                bent_ ? std::span<const MidCell>(row.bends).subspan(x, 1) : std::span<const MidCell>();
+            pair_.follow({&cell, 1}, bends, static_cast<int>(x), y, &row.places[i]);
+            row.shares[i] = visibleShare(cell.shareB);
+        }
+        pair_.readMixed(row.places.data(), row.shares.data(), n, row.ofB.data());
     }
 
     static bool showsTheSame(const MidCell& one, const MidCell& other) {
@@ -121,32 +144,10 @@ class MovedPlane {
                apart(one.shareB, other.shareB) < share;
     }
 
-    [[nodiscard]] float valueAt(const MidCell& cell, const Places& at) const {
-        if (!seesB(cell)) return SplinePlane::sum(a_.parts(at[0], at[1]));
-        if (!seesA(cell)) return SplinePlane::sum(b_.parts(at[2], at[3]));
-        const Four a = a_.parts(at[0], at[1]);
-        return SplinePlane::sum(a + cell.shareB * (b_.parts(at[2], at[3]) - a));
-    }
-
-    [[nodiscard]] Places placesOf(std::size_t x, int y, const MidCell& cell, const MidCell& bend) const {
-        const float px = static_cast<float>(x) - bend.vx;
-        const float py = static_cast<float>(y) - bend.vy;
-        const Four motion{cell.vx, cell.vy, cell.vx, cell.vy};
-        Four place = Four{px, py, px, py} + share_ * motion;
-        constexpr Four first{};
-        place = place > first ? place : first; // so is what is not a number
-        place = place < last_ ? place : last_;
-        using Whole = int __attribute__((vector_size(16)));
-        return std::bit_cast<Places>(
-            __builtin_convertvector(place * static_cast<float>(SplinePlane::fine) + 0.5F, Whole));
-    }
-
-    SplinePlane a_, b_;
+    PlanePair pair_;
     PlaneCells cells_, bends_;
     std::vector<PlaneCells> others_;
     bool bent_;
-    Four share_; ///< of the motion, as in Places
-    Four last_;
 };
 
 /// A moved plane before it is written.
@@ -268,6 +269,16 @@ class Warp {
         return out;
     }
 
+    /// Calls make(y, row) for h rows, until it is stopped.
+    template <typename Make>
+    void forRows(int h, Make make) const {
+        tbb::parallel_for(tbb::blocked_range<int>(0, h), [&](const tbb::blocked_range<int>& rows) {
+            MovedPlane::Row made;
+            for (int y = rows.begin(); y < rows.end() && !stop_.stop_requested(); ++y)
+                make(y, made);
+        });
+    }
+
     template <typename Sample>
     void makePlane(const std::vector<MidMotion>& motions, int p, bool withGrain, Image& out) const {
         const MovedPlane moved(a_, b_, motions, bend_, t_, p);
@@ -280,29 +291,32 @@ class Warp {
             const float other = (1 - standIn_) * static_cast<float>(a) + standIn_ * static_cast<float>(b);
             return sampleOf<Sample>(value + instead * (other - value), limit);
         };
+        const std::vector<MidCell>& first = motions.front().cells;
+        const bool hasStandIn =
+            std::any_of(first.begin(), first.end(), [](const MidCell& cell) { return cell.instead > 0; });
         if (!withGrain) {
-            tbb::parallel_for(0, h, [&](int y) {
-                if (stop_.stop_requested()) return;
+            forRows(h, [&](int y, MovedPlane::Row& made) {
                 const auto row = out.row<Sample>(p, y);
                 const auto rowA = a_.row<Sample>(p, y);
                 const auto rowB = b_.row<Sample>(p, y);
-                moved.row(y, [&](std::size_t x, const MidCell& cell, float value) {
-                    row[x] = shown(value, cell.instead, rowA[x], rowB[x]);
-                });
+                moved.read(y, made);
+                putSamples(made.values.data(), row.size(), limit, row.data());
+                if (!hasStandIn) return;
+                for (std::size_t x = 0; x < row.size(); ++x)
+                    row[x] = shown(made.values[x], made.cells[x].instead, rowA[x], rowB[x]);
             });
             return;
         }
         MovedSamples kept(w, h);
-        tbb::parallel_for(0, h, [&](int y) {
-            if (stop_.stop_requested()) return;
+        forRows(h, [&](int y, MovedPlane::Row& made) {
             const std::size_t line = kept.line(y);
-            moved.rowWithDifference(y,
-                                    [&](std::size_t x, const MidCell& cell, float value, float difference) {
-                                        kept.values[line + x] = value;
-                                        kept.differences[line + x] = difference;
-                                        kept.shares[line + x] = cell.shareB;
-                                        kept.instead[line + x] = cell.instead;
-                                    });
+            moved.readWithDifferences(y, made);
+            std::copy(made.values.begin(), made.values.end(), &kept.values[line]);
+            std::copy(made.differences.begin(), made.differences.end(), &kept.differences[line]);
+            for (std::size_t x = 0; x < made.cells.size(); ++x) {
+                kept.shares[line + x] = made.cells[x].shareB;
+                kept.instead[line + x] = made.cells[x].instead;
+            }
         });
         throwIfStopped(stop_);
         keepGrain(kept, t_ > 0.5F);
