@@ -8,12 +8,15 @@
 #include "core/motion/displacement_search.h"
 #include "core/motion/guided_filter.h"
 #include "core/motion/motion_trust.h"
+#include "core/motion/row_along.h"
+#include "core/motion/semi_global_choice.h"
 #include "core/synthesis/plane_cells.h"
 #include "core/synthesis/plane_pair.h"
 
 #include <opencv2/core.hpp>
 
 #include <algorithm>
+#include <array>
 #include <cstdint>
 #include <span>
 #include <vector>
@@ -92,6 +95,29 @@ inline std::vector<float> moved(const cv::Mat& a, const cv::Mat& b, const cv::Ma
         out.insert(out.end(), values.begin(), values.end());
         out.insert(out.end(), bytes.begin(), bytes.end());
     }
+    return out;
+}
+
+/// The choice among motions (8-bit numbers of `x` and `y`, planes for each motion below each other) that cost
+/// what `costs` says, judged in three ways; way after way.
+inline std::vector<std::uint8_t> choice(const cv::Mat& x, const cv::Mat& y, const cv::Mat& costs,
+                                        const cv::Mat& picture) {
+    CellMotions motions(picture.cols, picture.rows);
+    const int motionsOfCell = x.rows / picture.rows;
+    std::vector<CellMotions::Eight> other = motions.cost;
+    for (int i = 0; i < static_cast<int>(motions.cost.size()); ++i)
+        for (int m = 0; m < motionsOfCell; ++m) {
+            const cv::Point at(i % picture.cols, m * picture.rows + i / picture.cols);
+            const auto cell = static_cast<std::size_t>(i);
+            CellMotions::set(motions.x[cell], m, static_cast<float>(x.at<std::uint8_t>(at)) * 0.1F);
+            CellMotions::set(motions.y[cell], m, static_cast<float>(y.at<std::uint8_t>(at)) * 0.07F);
+            CellMotions::set(motions.cost[cell], m, static_cast<float>(costs.at<std::uint8_t>(at)) * 0.2F);
+            CellMotions::set(other[cell], m, static_cast<float>(x.at<std::uint8_t>(at)) * 0.2F);
+        }
+    const std::array ways{CellCosts{motions.cost}, CellCosts{motions.cost, 5}, CellCosts{other, -3}};
+    std::vector<std::uint8_t> out;
+    for (const std::vector<std::uint8_t>& way : chooseSemiGlobally(motions, ways, {picture}))
+        out.insert(out.end(), way.begin(), way.end());
     return out;
 }
 

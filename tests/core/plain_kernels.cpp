@@ -22,6 +22,10 @@ cv::Mat difference(const cv::Mat& lumaA, const cv::Mat& colourA, const cv::Mat& 
 std::vector<float> moved(const cv::Mat& a, const cv::Mat& b, const cv::Mat& motions, float phase) {
     return yarngap::moved(a, b, motions, phase);
 }
+std::vector<std::uint8_t> choice(const cv::Mat& x, const cv::Mat& y, const cv::Mat& costs,
+                                 const cv::Mat& picture) {
+    return yarngap::choice(x, y, costs, picture);
+}
 cv::Mat filtered(const cv::Mat& picture, const cv::Mat& plane) {
     return yarngap::filtered(picture, plane);
 }

@@ -21,6 +21,9 @@ cv::Mat difference(const cv::Mat& lumaA, const cv::Mat& colourA, const cv::Mat& 
                    const cv::Mat& flow);
 /// PlaneCells, PlanePair and putSamples().
 std::vector<float> moved(const cv::Mat& a, const cv::Mat& b, const cv::Mat& motions, float phase);
+/// chooseSemiGlobally().
+std::vector<std::uint8_t> choice(const cv::Mat& x, const cv::Mat& y, const cv::Mat& costs,
+                                 const cv::Mat& picture);
 /// GuidedFilter.
 cv::Mat filtered(const cv::Mat& picture, const cv::Mat& plane);
 

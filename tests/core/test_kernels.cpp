@@ -192,6 +192,34 @@ class TestKernels : public QObject {
         QVERIFY(!std::signbit(roundedToHalf(-1e-9F)));
     }
 
+    void aPictureAlongAMotionIsTheLibrarys() {
+        constexpr int w = 53;
+        constexpr int h = 37;
+        const cv::Mat grey = noise(w, h, 1);
+        cv::Mat colour;
+        cv::merge(std::vector{noise(w, h, 2), noise(w, h, 3)}, colour);
+        const cv::Rect part(5, 4, 40, 30);
+        cv::Mat flow(part.size(), CV_32FC2); // far outside on all sides, and by 32nds of a sample
+        std::mt19937 random(7);
+        for (int y = 0; y < flow.rows; ++y)
+            for (int x = 0; x < flow.cols; ++x)
+                flow.at<cv::Vec2f>(y, x) = {static_cast<float>(random() % 4000) / 32 - 60,
+                                            static_cast<float>(random() % 3000) / 32 - 45};
+        for (const float sign : {1.0F, -1.0F}) {
+            cv::Mat map(flow.size(), CV_32FC2);
+            for (int y = 0; y < map.rows; ++y)
+                for (int x = 0; x < map.cols; ++x)
+                    map.at<cv::Vec2f>(y, x) =
+                        sign * flow.at<cv::Vec2f>(y, x) +
+                        cv::Vec2f(static_cast<float>(part.x + x), static_cast<float>(part.y + y));
+            for (const cv::Mat& picture : {grey, colour}) {
+                cv::Mat theirs;
+                cv::remap(picture, theirs, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
+                QVERIFY(isSame(pictureAlong(picture, flow, part.tl(), sign), theirs));
+            }
+        }
+    }
+
     void wideInstructionsGiveTheSameBits() {
         constexpr int w = 331; // no multiple of anything
         constexpr int h = 187;
@@ -215,6 +243,10 @@ class TestKernels : public QObject {
         QVERIFY(isSame(filtered(a, plane), plain_kernels::filtered(a, plane)));
         const cv::Mat cells = vectorsAbout((w + 1) / 2, (h + 1) / 2, 2.5F, -1.5F, odd + 2);
         QVERIFY(moved(a, b, cells, 0.3F) == plain_kernels::moved(a, b, cells, 0.3F));
+        const std::array planes{noise(w, 6 * h, 9), noise(w, 6 * h, 10), noise(w, 6 * h, 11)};
+        const std::vector<std::uint8_t> chosen = choice(planes[0], planes[1], planes[2], a);
+        QVERIFY(chosen == plain_kernels::choice(planes[0], planes[1], planes[2], a));
+        QVERIFY(*std::max_element(chosen.begin(), chosen.end()) == 5);
         // And they find what moved.
         const cv::Scalar mean = cv::mean(flow(cv::Rect(60, 60, w - 120, h - 120)));
         QVERIFY2(std::abs(mean[0] - 5.3) < 0.2 && std::abs(mean[1] + 2.7) < 0.2,

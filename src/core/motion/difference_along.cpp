@@ -1,26 +1,21 @@
 #include "core/motion/difference_along.h"
 
+#include "core/motion/row_along.h"
 #include "core/widest.h"
 
-#include <opencv2/imgproc.hpp>
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
 
 #include <algorithm>
 #include <cstdint>
 #include <cstdlib>
+#include <vector>
 
 namespace yarngap {
 
 namespace {
 
 constexpr float mostDifference = 40;
-
-YARNGAP_WIDEST void placesAlong(const float* v, int n, float left, float top, float sign, float* places) {
-#pragma GCC ivdep
-    for (int x = 0; x < n; ++x) {
-        places[2 * x] = left + static_cast<float>(x) + sign * v[2 * x];
-        places[2 * x + 1] = top + sign * v[2 * x + 1];
-    }
-}
 
 YARNGAP_WIDEST void differencesOfLuma(const std::uint8_t* a, const std::uint8_t* b, int n, float* cost) {
 #pragma GCC ivdep
@@ -38,43 +33,41 @@ YARNGAP_WIDEST void addDifferencesOfColour(const std::uint8_t* a, const std::uin
     }
 }
 
-YARNGAP_WIDEST void leaveOut(const float* places, int n, float right, float bottom, float* cost) {
+YARNGAP_WIDEST void leaveOut(const std::uint8_t* inside, int n, float* cost) {
 #pragma GCC ivdep
-    for (int x = 0; x < n; ++x) {
-        const float px = places[2 * x];
-        const float py = places[2 * x + 1];
-        const bool inside = (px >= 0) & (py >= 0) & (px <= right) & (py <= bottom);
-        cost[x] = inside ? cost[x] : mostDifference / 2;
-    }
+    for (int x = 0; x < n; ++x)
+        cost[x] = inside[x] != 0 ? cost[x] : mostDifference / 2;
+}
+
+cv::Mat asOnePiece(const cv::Mat& picture) {
+    return picture.isContinuous() ? picture : picture.clone();
 }
 
 } // namespace
 
 cv::Mat differenceAlong(const ColouredPicture& from, const ColouredPicture& to, const cv::Mat& flow,
                         const cv::Point& origin, float sign, float colourPart) {
-    cv::Mat map(flow.size(), CV_32FC2);
-    for (int y = 0; y < flow.rows; ++y)
-        placesAlong(flow.ptr<float>(y), flow.cols, static_cast<float>(origin.x),
-                    static_cast<float>(origin.y + y), sign, map.ptr<float>(y));
-    const auto moved = [&map](const cv::Mat& picture) {
-        cv::Mat out;
-        cv::remap(picture, out, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
-        return out;
-    };
     const bool inColour = !from.colour.empty() && !to.colour.empty();
-    const cv::Mat there = moved(to.luma);
-    const cv::Mat colourThere = inColour ? moved(to.colour) : cv::Mat();
+    const cv::Mat luma = asOnePiece(to.luma);
+    const cv::Mat colour = inColour ? asOnePiece(to.colour) : cv::Mat();
     cv::Mat cost(flow.size(), CV_32F);
-    const auto right = static_cast<float>(to.luma.cols - 1);
-    const auto bottom = static_cast<float>(to.luma.rows - 1);
-    for (int y = 0; y < flow.rows; ++y) {
-        auto* c = cost.ptr<float>(y);
-        differencesOfLuma(from.luma.ptr<std::uint8_t>(y), there.ptr<std::uint8_t>(y), flow.cols, c);
-        if (inColour)
-            addDifferencesOfColour(from.colour.ptr<std::uint8_t>(y), colourThere.ptr<std::uint8_t>(y),
-                                   flow.cols, colourPart, c);
-        leaveOut(map.ptr<float>(y), flow.cols, right, bottom, c);
-    }
+    tbb::parallel_for(tbb::blocked_range<int>(0, flow.rows, 16), [&](const tbb::blocked_range<int>& rows) {
+        RowAlong along(flow.cols);
+        std::vector<std::uint8_t> there(2 * static_cast<std::size_t>(flow.cols));
+        for (int y = rows.begin(); y < rows.end(); ++y) {
+            auto* c = cost.ptr<float>(y);
+            along.follow(flow.ptr<float>(y), static_cast<float>(origin.x), static_cast<float>(origin.y + y),
+                         sign, luma.size());
+            along.read(luma, there.data());
+            differencesOfLuma(from.luma.ptr<std::uint8_t>(y), there.data(), flow.cols, c);
+            if (inColour) {
+                along.read(colour, there.data());
+                addDifferencesOfColour(from.colour.ptr<std::uint8_t>(y), there.data(), flow.cols, colourPart,
+                                       c);
+            }
+            leaveOut(along.inside(), flow.cols, c);
+        }
+    });
     return cost;
 }
 

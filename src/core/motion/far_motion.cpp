@@ -1,6 +1,7 @@
 #include "core/motion/far_motion.h"
 
 #include "core/motion/displacement_search.h"
+#include "core/motion/row_along.h"
 
 #include <opencv2/imgproc.hpp>
 
@@ -36,13 +37,7 @@ void summed(cv::Mat& difference, cv::Mat& out) {
 
 /// Summed difference along `flow`, which is in cells.
 cv::Mat costAlong(const cv::Mat& a, const cv::Mat& b, const cv::Mat& flow) {
-    cv::Mat map(flow.size(), CV_32FC2);
-    for (int y = 0; y < flow.rows; ++y)
-        for (int x = 0; x < flow.cols; ++x)
-            map.at<cv::Vec2f>(y, x) =
-                flow.at<cv::Vec2f>(y, x) + cv::Vec2f(static_cast<float>(x), static_cast<float>(y));
-    cv::Mat moved;
-    cv::remap(b, moved, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
+    const cv::Mat moved = pictureAlong(b, flow, {}, 1);
     cv::Mat difference;
     cv::absdiff(a, moved, difference);
     cv::Mat out;

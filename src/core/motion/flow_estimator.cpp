@@ -10,6 +10,7 @@
 #include "core/motion/half_floats.h"
 #include "core/motion/motion_choice.h"
 #include "core/motion/motion_trust.h"
+#include "core/motion/row_along.h"
 #include "core/progress.h"
 #include "core/widest.h"
 
@@ -55,13 +56,7 @@ cv::Mat searched(const SearchPicture& from, const SearchPicture& to, const FlowO
 /// moved back by it. A search that is only told where to start forgets it at coarser sizes.
 cv::Mat refinedFrom(const cv::Mat& start, const cv::Mat& from, const cv::Mat& to, const cv::Rect& where,
                     const FlowOptions& options, const std::stop_token& stop) {
-    cv::Mat map(where.size(), CV_32FC2);
-    for (int y = 0; y < where.height; ++y)
-        for (int x = 0; x < where.width; ++x)
-            map.at<cv::Vec2f>(y, x) = start.at<cv::Vec2f>(y, x) + cv::Vec2f(static_cast<float>(where.x + x),
-                                                                            static_cast<float>(where.y + y));
-    cv::Mat moved;
-    cv::remap(to, moved, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
+    const cv::Mat moved = pictureAlong(to, start, where.tl(), 1);
     return start +
            searched(searchable(from(where), options), searchable(moved, options), options, smallPatch, stop);
 }

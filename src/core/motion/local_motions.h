@@ -21,6 +21,8 @@ namespace yarngap {
 class LocalMotions {
   public:
     static constexpr int most = 4;
+    static constexpr int side = 16;  ///< of a tile, in pixels
+    static constexpr int reach = 40; ///< from the middle of a tile to the edges of what is around it
 
     /// Throws Cancelled.
     LocalMotions(const VectorField& field, const TrustField& trust, const std::stop_token& stop = {});
@@ -31,9 +33,6 @@ class LocalMotions {
     [[nodiscard]] cv::Vec2f at(int i, int x, int y) const;
 
   private:
-    static constexpr int side = 16;
-    static constexpr int reach = 40;
-
     /// v(dx, dy) = middle + dx across + dy down, from the middle of the tile, in parts of `reach`.
     struct Motion {
         cv::Vec2f middle, across, down;
@@ -46,7 +45,6 @@ class LocalMotions {
         return tiles_[static_cast<std::size_t>(y / side) * static_cast<std::size_t>(across_) +
                       static_cast<std::size_t>(x / side)];
     }
-    static Tile tileAround(const cv::Point& middle, const VectorField& field, const TrustField& trust);
 
     int across_; ///< tiles in a row
     std::vector<Tile> tiles_;

@@ -1,5 +1,7 @@
 #include "core/motion/shared_change.h"
 
+#include "core/motion/row_along.h"
+
 #include <opencv2/imgproc.hpp>
 
 #include <algorithm>
@@ -78,16 +80,14 @@ bool SharedChange::isSlight() const {
 
 ColouredPicture SharedChange::evenedOut(const ColouredPicture& beyond) const {
     if (isSlight()) return beyond;
-    cv::Mat map(beyond.luma.size(), CV_32FC2);
-    for (int y = 0; y < map.rows; ++y) {
-        auto* place = map.ptr<cv::Vec2f>(y);
-        for (int x = 0; x < map.cols; ++x)
-            place[x] = cv::Vec2f(static_cast<float>(x), static_cast<float>(y)) + at(x, y);
+    cv::Mat change(beyond.luma.size(), CV_32FC2);
+    for (int y = 0; y < change.rows; ++y) {
+        auto* line = change.ptr<cv::Vec2f>(y);
+        for (int x = 0; x < change.cols; ++x)
+            line[x] = at(x, y);
     }
-    const auto moved = [&map](const cv::Mat& plane) {
-        cv::Mat out;
-        if (!plane.empty()) cv::remap(plane, out, map, {}, cv::INTER_LINEAR, cv::BORDER_REPLICATE);
-        return out;
+    const auto moved = [&change](const cv::Mat& plane) {
+        return plane.empty() ? plane : pictureAlong(plane, change, {}, 1);
     };
     return {moved(beyond.luma), moved(beyond.colour)};
 }
