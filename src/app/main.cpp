@@ -2,6 +2,7 @@
 //
 //     yarngap [PROJECT|MEDIA…]
 
+#include "app/look/language.h"
 #include "app/look/theme.h"
 #include "app/window/main_window.h"
 #include "core/allocation.h"
@@ -60,6 +61,7 @@ int main(int argc, char** argv) {
     describe(line);
     line.process(application);
     const QStringList files = line.positionalArguments();
+    yarngap::app::applyLanguage(application);
     yarngap::app::applyTheme(application);
     yarngap::app::MainWindow window(yarngap::app::RecoveryKeeper::defaultFolder());
     window.show();

@@ -4,92 +4,18 @@
 #include "app/look/theme.h"
 #include "support/clips.h"
 #include "support/own_settings.h"
+#include "support/screen_walk.h"
 #include "support/shot_window.h"
 
-#include <QAbstractButton>
 #include <QApplication>
-#include <QCheckBox>
 #include <QLabel>
 #include <QPushButton>
-#include <QScrollArea>
 #include <QTest>
-#include <QToolButton>
 
 #include <algorithm>
 
 using namespace yarngap::app;
 using namespace yarngap::test;
-
-namespace {
-
-/// What is read or pressed.
-bool isShownControl(const QWidget& widget) {
-    if (!widget.isVisible() || widget.width() == 0 || widget.height() == 0) return false;
-    if (const auto* label = qobject_cast<const QLabel*>(&widget)) return !label->text().isEmpty();
-    return qobject_cast<const QAbstractButton*>(&widget) || qobject_cast<const QLineEdit*>(&widget) ||
-           qobject_cast<const QComboBox*>(&widget);
-}
-
-QString named(const QWidget& widget) {
-    QString text = widget.property("text").toString();
-    if (text.isEmpty()) text = widget.accessibleName();
-    return QStringLiteral("%1 “%2” at %3,%4 %5x%6")
-        .arg(widget.objectName().isEmpty() ? QLatin1String(widget.metaObject()->className())
-                                           : widget.objectName(),
-             text)
-        .arg(widget.x())
-        .arg(widget.y())
-        .arg(widget.width())
-        .arg(widget.height());
-}
-
-/// The area it scrolls in; null when it does not.
-const QScrollArea* scrolledIn(const QWidget& widget) {
-    for (const QWidget* w = widget.parentWidget(); w; w = w->parentWidget())
-        if (const auto* area = qobject_cast<const QScrollArea*>(w)) return area;
-    return nullptr;
-}
-
-bool isCut(const QWidget& widget) {
-    if (const auto* label = qobject_cast<const QLabel*>(&widget)) {
-        if (label->property("elides").toBool()) return false; // ends in …, and says all in its tip
-        if (label->wordWrap()) return label->heightForWidth(label->width()) > label->height() + 1;
-        return label->sizeHint().width() > label->width() + 1 ||
-               label->sizeHint().height() > label->height() + 1;
-    }
-    if (const auto* button = qobject_cast<const QAbstractButton*>(&widget)) {
-        if (button->text().isEmpty() || qobject_cast<const StepHeader*>(button)) return false; // it elides
-        return button->fontMetrics().horizontalAdvance(button->text()) > button->width() + 1;
-    }
-    return false;
-}
-
-/// All that is wrong with the window as it is.
-QStringList faultsOf(const QWidget& window) {
-    QStringList faults;
-    const auto children = window.findChildren<QWidget*>();
-    for (const QWidget* widget : children) {
-        if (!isShownControl(*widget) || widget->window() != &window) continue;
-        if (isCut(*widget)) faults << QStringLiteral("cut: ") + named(*widget);
-        const QRect place(widget->mapTo(&window, QPoint()), widget->size());
-        const QScrollArea* area = scrolledIn(*widget);
-        const QRect whole = area ? QRect(area->mapTo(&window, QPoint()), area->size()) : window.rect();
-        // What scrolls may be above or below what is seen, but not beside it.
-        const bool isOff = area ? place.left() < whole.left() - 1 || place.right() > whole.right() + 1
-                                : !whole.contains(place);
-        if (isOff) faults << QStringLiteral("off the window: ") + named(*widget);
-        for (const QWidget* other : children) {
-            if (other <= widget || other->parentWidget() != widget->parentWidget() || !isShownControl(*other))
-                continue;
-            if (widget->geometry().intersects(other->geometry()))
-                faults << QStringLiteral("over each other: ") + named(*widget) + QStringLiteral(" and ") +
-                              named(*other);
-        }
-    }
-    return faults;
-}
-
-} // namespace
 
 class TestScreens : public QObject {
     Q_OBJECT
@@ -98,17 +24,11 @@ class TestScreens : public QObject {
     Clips clips_;
     ShotWindow window_;
 
-    void settle() {
-        for (int i = 0; i < 3; ++i) {
-            QCoreApplication::sendPostedEvents(nullptr, QEvent::LayoutRequest);
-            QCoreApplication::processEvents();
-        }
-    }
     void look(const QString& where) {
         QStringList faults;
         // What the background has just told may still be on its way into the layout; a lasting fault stays.
         [[maybe_unused]] const bool isClean = QTest::qWaitFor([&] {
-            settle();
+            settleLayout();
             faults = faultsOf(*window_.operator->());
             return faults.isEmpty();
         });
@@ -133,7 +53,7 @@ class TestScreens : public QObject {
 
     /// What looks for faults finds those that are put in.
     void faultsAreFound() {
-        settle();
+        settleLayout();
         QVERIFY(faultsOf(*window_.operator->()).isEmpty());
         QLabel cut(QStringLiteral("Far more than has room here"), window_.operator->());
         cut.setGeometry(300, 4, 40, 20);
@@ -166,31 +86,14 @@ class TestScreens : public QObject {
     void allStepsAtAllSizes() {
         QFETCH(QSize, size);
         window_->resize(size);
-        settle();
+        settleLayout();
         QCOMPARE(window_->size(), size);
-        for (const char* step : {"footageStep", "trimStep", "cleanStep", "timingStep", "inBetweensStep",
-                                 "mendStep", "finishStep", "renderStep"}) {
-            auto* card = window_.find<StepCard>(step);
-            if (!card->isOpen()) QTest::mouseClick(card->header(), Qt::LeftButton);
-            QTRY_VERIFY(card->isOpen());
-            look(QLatin1String(step));
-        }
-        for (const auto& [step, sheet] :
-             {std::pair{"timingStep", "filmStripButton"}, std::pair{"timingStep", "compareButton"},
-              std::pair{"mendStep", "mendingListButton"}, std::pair{"cleanStep", "sourceSheetButton"}}) {
-            auto* card = window_.find<StepCard>(step);
-            if (!card->isOpen()) QTest::mouseClick(card->header(), Qt::LeftButton);
-            auto* button = window_.find<QAbstractButton>(sheet);
-            QTRY_VERIFY(button->isVisible() && button->isEnabled());
-            button->click();
-            look(QLatin1String(sheet));
-            button->click();
-        }
+        walkScreens(window_, [this](const QString& where) { look(where); });
         QTest::mouseClick(window_.find<QPushButton>("helpButton"), Qt::LeftButton);
         auto* help = window_.find<HelpWindow>("helpWindow");
         for (int page = 0; page < help->count(); ++page) {
             help->setCurrentIndex(page);
-            settle();
+            settleLayout();
             const QStringList faults = faultsOf(*help);
             QVERIFY2(faults.isEmpty(),
                      qPrintable(help->tabText(page) + faults.join(QStringLiteral("\n    "))));

@@ -123,8 +123,7 @@ void ThreadChart::contextMenuEvent(QContextMenuEvent* asked) {
             });
         add(tr("Land on a real frame"), tr("land a key"),
             [i](const TimeKeys& keys) { return withKeyLanded(keys, i); });
-        connect(menu->addAction(chosen_.size() > 1 ? tr("Take %1 keys out").arg(chosen_.size())
-                                                   : tr("Take the key out")),
+        connect(menu->addAction(tr("Take %n keys out", nullptr, static_cast<int>(chosen_.size()))),
                 &QAction::triggered, this, &ThreadChart::takeChosenOut);
     } else {
         add(tr("Key at frame %1").arg(frame), tr("add key"),

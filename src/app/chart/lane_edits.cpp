@@ -1,10 +1,9 @@
 #include "app/chart/lane_edits.h"
 
+#include "app/look/language.h"
 #include "app/look/numbers.h"
 #include "app/steps/step_layout.h"
 #include "core/error.h"
-
-#include <QCoreApplication>
 
 #include <algorithm>
 #include <cmath>
@@ -177,7 +176,7 @@ std::vector<int> keysOfStretch(const Timing& timing, int segment) {
 }
 
 QString dragWords(const Timing& before, const Timing& now, int segment) {
-    const auto tr = [](const char* words) { return QCoreApplication::translate("SpeedLane", words); };
+    const auto tr = [](const char* words) { return translated(words); };
     const TimeKeys keys = now.asKeys();
     QStringList words;
     if (now.from != before.from || now.to != before.to)

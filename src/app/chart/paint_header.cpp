@@ -1,6 +1,7 @@
 // The line over the lanes: what the chart counts.
 
 #include "app/chart/chart_painting.h"
+#include "app/look/core_names.h"
 #include "app/look/frame_shapes.h"
 #include "app/look/numbers.h"
 #include "app/look/theme.h"
@@ -47,8 +48,7 @@ void ChartPainting::drawLegend(QPainter& p, double right) const {
          {FrameKind::original, FrameKind::repeat, FrameKind::blend, FrameKind::flow, FrameKind::held}) {
         const std::int64_t n = before_.back()[static_cast<std::size_t>(kind)];
         if (n == 0) continue;
-        const QString label = tr("%1 %2").arg(n).arg(
-            QString::fromUtf8(name(kind).data(), static_cast<qsizetype>(name(kind).size())));
+        const QString label = tr("%1 %2").arg(n).arg(named(name(kind)));
         const double w = p.fontMetrics().horizontalAdvance(label);
         if (x + w + 14 > right) return;
         drawFrameShape(p, kind, {x, 16}, 4.5);

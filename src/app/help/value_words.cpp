@@ -1,6 +1,6 @@
 #include "app/help/value_words.h"
 
-#include <QCoreApplication>
+#include "app/look/language.h"
 
 #include <algorithm>
 #include <span>
@@ -9,17 +9,17 @@ namespace yarngap::app {
 
 namespace {
 
+#define SAY(text) text // collected like what is in tr()
+
 struct Entry {
     const char* object;
     const char* name;
     const char* what;
     const char* when;
     const char* picture = "";
-    const char* less = QT_TRANSLATE_NOOP("values", "little");
-    const char* more = QT_TRANSLATE_NOOP("values", "much");
+    const char* less = SAY("little");
+    const char* more = SAY("much");
 };
-
-#define SAY(text) QT_TRANSLATE_NOOP("values", text) // for the tools that collect texts
 
 constexpr Entry ofFootage[]{
     {"footageRateField", SAY("Frame rate"), SAY("The rate at which the frames of the file were taken."),
@@ -306,10 +306,9 @@ std::optional<ValueWords> wordsForValue(const QString& objectName) {
         const auto found =
             std::ranges::find(all, objectName, [](const Entry& e) { return QLatin1String(e.object); });
         if (found == all.end()) continue;
-        const auto tr = [](const char* text) { return QCoreApplication::translate("values", text); };
-        return ValueWords{tr(found->name), tr(found->what),
-                          tr(found->when), QString::fromLatin1(found->picture),
-                          tr(found->less), tr(found->more)};
+        return ValueWords{translated(found->name), translated(found->what),
+                          translated(found->when), QString::fromLatin1(found->picture),
+                          translated(found->less), translated(found->more)};
     }
     return std::nullopt;
 }

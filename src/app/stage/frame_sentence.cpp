@@ -1,15 +1,14 @@
 #include "app/stage/frame_sentence.h"
 
+#include "app/look/language.h"
 #include "app/look/numbers.h"
-
-#include <QCoreApplication>
 
 namespace yarngap::app {
 
 namespace {
 
 QString tr(const char* text) {
-    return QCoreApplication::translate("frameSentence", text);
+    return translated(text);
 }
 
 QString share(const Rational& phase) {

@@ -435,10 +435,8 @@ void GuideSheet::refresh() {
         QStringList numbers;
         for (const std::size_t pair : leftOut_)
             numbers << QString::number(pair + 1);
-        words = (leftOut_.size() == 1 ? tr("Pair %1 contradicts another and is left out; that one fits the "
-                                           "pictures better.")
-                                      : tr("Pairs %1 contradict others and are left out; those fit the "
-                                           "pictures better."))
+        words = tr("Pairs %1 contradict others and are left out; those fit the pictures better.", nullptr,
+                   static_cast<int>(leftOut_.size()))
                     .arg(numbers.join(QStringLiteral(", "))) +
                 QLatin1Char(' ') + words;
     }

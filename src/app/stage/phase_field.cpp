@@ -73,9 +73,8 @@ void PhaseField::setDecision(const CleanupDecision* decision) {
     const bool isPutIn = decision->kind == CleanupKind::putIn;
     count_ = isPutIn ? static_cast<std::size_t>(decision->count) : 1;
     phases_ = decision->phases;
-    caption_->setText(!isPutIn      ? tr("The rebuilt frame lies at")
-                      : count_ == 1 ? tr("The frame put in lies at")
-                                    : tr("The %1 frames put in lie at").arg(count_));
+    caption_->setText(isPutIn ? tr("The %n frames put in lie at", nullptr, static_cast<int>(count_))
+                              : tr("The rebuilt frame lies at"));
     edit_->setPlaceholderText(isPutIn ? tr("even steps") : tr("its own moment"));
     edit_->setShown(textOfPhases(phases_));
     hint_->setText(tr("% of the way"));

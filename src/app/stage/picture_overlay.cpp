@@ -1,10 +1,10 @@
 #include "app/stage/picture_overlay.h"
 
+#include "app/look/language.h"
 #include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "core/image/sample_types.h"
 
-#include <QCoreApplication>
 #include <QPainterPath>
 
 #include <algorithm>
@@ -17,10 +17,6 @@ namespace yarngap::app {
 namespace {
 
 constexpr double pi = std::numbers::pi;
-
-QString translated(const char* text) {
-    return QCoreApplication::translate("PictureOverlay", text);
-}
 
 /// A picture with one pixel for each cell, coloured by colourOf(cell).
 template <typename ColourOf>

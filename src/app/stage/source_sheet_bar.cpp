@@ -1,5 +1,6 @@
 #include "app/stage/source_sheet_bar.h"
 
+#include "app/look/wrapping_row.h"
 #include "app/stage/phase_field.h"
 #include "app/stage/stage_tools.h"
 
@@ -22,18 +23,18 @@ struct Choice {
 };
 
 constexpr std::array<Choice, 6> choices{{
-    {CleanupKind::keep, QT_TRANSLATE_NOOP("SourceSheetBar", "Keep"), "A", "sheetKeepButton",
-     QT_TRANSLATE_NOOP("SourceSheetBar", "The frame stays as it is, whatever was found about it")},
-    {CleanupKind::passOver, QT_TRANSLATE_NOOP("SourceSheetBar", "Pass over"), "P", "sheetPassOverButton",
-     QT_TRANSLATE_NOOP("SourceSheetBar", "It counts as a repeat: motion goes on evenly past it")},
-    {CleanupKind::takeOut, QT_TRANSLATE_NOOP("SourceSheetBar", "Take out"), "X", "sheetTakeOutButton",
-     QT_TRANSLATE_NOOP("SourceSheetBar", "It is gone, and later frames close up")},
-    {CleanupKind::rebuild, QT_TRANSLATE_NOOP("SourceSheetBar", "Rebuild"), "R", "sheetRebuildButton",
-     QT_TRANSLATE_NOOP("SourceSheetBar", "Its picture is made again from the kept frames around it")},
-    {CleanupKind::restore, QT_TRANSLATE_NOOP("SourceSheetBar", "Restore"), "E", "sheetRestoreButton",
-     QT_TRANSLATE_NOOP("SourceSheetBar", "Only the damaged places are made again. Press Enter to draw them")},
-    {CleanupKind::putIn, QT_TRANSLATE_NOOP("SourceSheetBar", "Put in"), "N", "sheetPutInButton",
-     QT_TRANSLATE_NOOP("SourceSheetBar", "A frame is made and added after it; again adds one more")},
+    {CleanupKind::keep, QT_TRANSLATE_NOOP("yarngap::app", "Keep"), "A", "sheetKeepButton",
+     QT_TRANSLATE_NOOP("yarngap::app", "The frame stays as it is, whatever was found about it")},
+    {CleanupKind::passOver, QT_TRANSLATE_NOOP("yarngap::app", "Pass over"), "P", "sheetPassOverButton",
+     QT_TRANSLATE_NOOP("yarngap::app", "It counts as a repeat: motion goes on evenly past it")},
+    {CleanupKind::takeOut, QT_TRANSLATE_NOOP("yarngap::app", "Take out"), "X", "sheetTakeOutButton",
+     QT_TRANSLATE_NOOP("yarngap::app", "It is gone, and later frames close up")},
+    {CleanupKind::rebuild, QT_TRANSLATE_NOOP("yarngap::app", "Rebuild"), "R", "sheetRebuildButton",
+     QT_TRANSLATE_NOOP("yarngap::app", "Its picture is made again from the kept frames around it")},
+    {CleanupKind::restore, QT_TRANSLATE_NOOP("yarngap::app", "Restore"), "E", "sheetRestoreButton",
+     QT_TRANSLATE_NOOP("yarngap::app", "Only the damaged places are made again. Press Enter to draw them")},
+    {CleanupKind::putIn, QT_TRANSLATE_NOOP("yarngap::app", "Put in"), "N", "sheetPutInButton",
+     QT_TRANSLATE_NOOP("yarngap::app", "A frame is made and added after it; again adds one more")},
 }};
 
 } // namespace
@@ -44,9 +45,8 @@ SourceSheetBar::SourceSheetBar(QWidget* parent)
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(16, 0, 16, 0);
     layout->setSpacing(6);
-    auto* row = new QHBoxLayout;
+    auto* row = new WrappingRow(WrappingRow::Rest::atTheEnds);
     row->setSpacing(8);
-    row->addStretch();
     const auto add = [&](const QString& text, const QString& name, const QString& tip) {
         auto* button = stageButton(text, name, tip);
         row->addWidget(button);
@@ -59,7 +59,6 @@ SourceSheetBar::SourceSheetBar(QWidget* parent)
         connect(button, &QToolButton::clicked, this,
                 [this, kind = choice.kind] { Q_EMIT decisionAsked(kind); });
     }
-    row->addSpacing(16);
     auto* undecide = add(tr("Undecide  ⌫"), QStringLiteral("sheetUndecideButton"),
                          tr("Take back what is decided about these frames"));
     connect(undecide, &QToolButton::clicked, this, &SourceSheetBar::undecideAsked);
@@ -68,7 +67,6 @@ SourceSheetBar::SourceSheetBar(QWidget* parent)
     connect(next, &QToolButton::clicked, this, [this] { Q_EMIT foundAsked(1); });
     auto* leave = add(tr("Done  Esc"), QStringLiteral("sheetDoneButton"), tr("Back to the picture"));
     connect(leave, &QToolButton::clicked, this, &SourceSheetBar::leaveAsked);
-    row->addStretch();
     layout->addLayout(row);
     layout->addWidget(phases_);
     connect(phases_, &PhaseField::phasesSet, this, &SourceSheetBar::phasesSet);

@@ -1,6 +1,7 @@
 #include "app/stage/stage_tools.h"
 
 #include <QHBoxLayout>
+#include <QStyleOptionToolButton>
 
 #include <algorithm>
 
@@ -19,12 +20,20 @@ class StageButton final : public QToolButton {
         return {std::max(usual, textWidth() + 2 * roomy), QToolButton::sizeHint().height()};
     }
     [[nodiscard]] QSize minimumSizeHint() const override {
-        return {textWidth() + 2 * tight, QToolButton::sizeHint().height()};
+        return {std::min(textWidth(), narrow) + 2 * tight, QToolButton::sizeHint().height()};
+    }
+
+  protected:
+    /// With … at the end where there is no room; its name and tip say all.
+    void initStyleOption(QStyleOptionToolButton* option) const override {
+        QToolButton::initStyleOption(option);
+        option->text = fontMetrics().elidedText(text(), Qt::ElideRight, width() - 2 * tight);
     }
 
   private:
     static constexpr int roomy = 11; // pixels beside the text, border included
     static constexpr int tight = 4;
+    static constexpr int narrow = 68; // of a text that may have to be cut
     [[nodiscard]] int textWidth() const { return fontMetrics().horizontalAdvance(text()); }
 };
 
@@ -34,6 +43,7 @@ QToolButton* stageButton(const QString& text, const QString& objectName, const Q
     auto* button = new StageButton;
     button->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     button->setText(text);
+    button->setProperty("elides", true);
     button->setToolTip(tip);
     button->setAccessibleName(text);
     button->setAccessibleDescription(tip);

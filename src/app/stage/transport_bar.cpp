@@ -1,4 +1,5 @@
 #include "app/stage/transport_bar.h"
+#include "app/stage/stage_tools.h"
 
 #include "app/look/numbers.h"
 #include "app/look/transport_icons.h"
@@ -19,7 +20,8 @@ TransportBar::TransportBar(Player& player, Preview& preview, QWidget* parent)
     , state_(new QLabel)
     , play_(new QToolButton)
     , sound_(new QToolButton)
-    , zoom_(new QToolButton) {
+    , zoom_(stageButton({}, QStringLiteral("zoomButton"),
+                        tr("Switch between fitting the window and 100 %; the wheel zooms"))) {
     timecode_->setObjectName(QStringLiteral("timecodeLabel"));
     timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
     timecode_->setToolTip(tr("Where the playhead is in the result, from its first frame"));
@@ -29,7 +31,6 @@ TransportBar::TransportBar(Player& player, Preview& preview, QWidget* parent)
     state_->setObjectName(QStringLiteral("playState"));
     state_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
     state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    state_->setMinimumWidth(110);
     prepareZoom();
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(16, 0, 16, 0);
@@ -84,9 +85,7 @@ void TransportBar::prepareZoom() {
         "QToolButton { color: #E4E2DD; border: 1px solid transparent; font-size: 12px; padding: 2px 6px; "
         "border-radius: 4px; }"
         "QToolButton:hover { background: #7C7C7C; } QToolButton:focus { border-color: white; }"));
-    zoom_->setToolTip(tr("Switch between fitting the window and 100 %; the wheel zooms"));
     zoom_->setAccessibleName(tr("Zoom"));
-    zoom_->setObjectName(QStringLiteral("zoomButton"));
     connect(zoom_, &QToolButton::clicked, this, &TransportBar::zoomAsked);
 }
 
@@ -95,6 +94,8 @@ void TransportBar::refresh(const Rate& outputRate, const QString& source) {
     timecode_->setText(QString::fromStdString(Timecode(outputRate).format(player_.playhead())));
     play_->setIcon(transportIcon(player_.speed() != 0 ? TransportIcon::pause : TransportIcon::play));
     state_->setText(stateWords(shownDecimal(outputRate.display())));
+    constexpr int usual = 110; // so that the buttons stay where they are
+    state_->setMinimumWidth(std::max(usual, state_->sizeHint().width()));
 }
 
 QString TransportBar::stateWords(const QString& rate) const {
@@ -106,10 +107,9 @@ QString TransportBar::stateWords(const QString& rate) const {
     }
     const double wanted = player_.rate() * std::abs(player_.speed());
     if (player_.notShown() > 0)
-        return tr("%1 of %2 fps · %3 frames not shown in time")
+        return tr("%1 of %2 fps · %n frames not shown in time", nullptr, static_cast<int>(player_.notShown()))
             .arg(shownNumber(player_.shownRate(), 1))
-            .arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2)
-            .arg(player_.notShown());
+            .arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2);
     return player_.speed() == 1 ? tr("playing %1 fps").arg(rate)
                                 : tr("playing %1 × %2 fps").arg(player_.speed()).arg(rate);
 }

@@ -249,8 +249,8 @@ QString CleanStep::foundWords() const {
     const int others =
         countOf(CleanupKind::restore) + countOf(CleanupKind::rebuild) + countOf(CleanupKind::putIn);
     QStringList words;
-    if (repeats > 0) words << (repeats == 1 ? tr("1 repeat") : tr("%1 repeats").arg(repeats));
-    if (others > 0) words << (others == 1 ? tr("1 fault") : tr("%1 faults").arg(others));
+    if (repeats > 0) words << tr("%n repeats", nullptr, repeats);
+    if (others > 0) words << tr("%n faults", nullptr, others);
     return words.isEmpty() ? tr("nothing found") : tr("%1 found").arg(words.join(QStringLiteral(", ")));
 }
 
@@ -259,10 +259,10 @@ void CleanStep::showNotes() {
     const auto timing = workspace_.document.currentTiming();
     QStringList notes;
     if (axis && timing && axis->isRecounted())
-        notes << tr("%1 → %2 source frames; the result has %3 frames.")
+        notes << tr("%1 → %2 source frames; the result has %n frames.", nullptr,
+                    static_cast<int>(timing->outputFrames()))
                      .arg(axis->interpretedFrames())
-                     .arg(axis->frames())
-                     .arg(timing->outputFrames());
+                     .arg(axis->frames());
     if (axis && !axis->cleanup().empty()) {
         const auto cuts =
             lookedAt_ ? axis->interpretedFindings(*lookedAt_).cuts : std::vector<std::int64_t>{};

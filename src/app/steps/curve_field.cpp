@@ -77,7 +77,7 @@ std::optional<std::size_t> CurveField::handleAt(const QPointF& place) const {
 
 void CurveField::tellChosen() {
     const auto all = points();
-    if (!chosen_) return setAccessibleDescription(tr("%1 points").arg(all.size()));
+    if (!chosen_) return setAccessibleDescription(tr("%n points", nullptr, static_cast<int>(all.size())));
     setAccessibleDescription(
         tr("Point %1 of %2: %3 becomes %4")
             .arg(*chosen_ + 1)

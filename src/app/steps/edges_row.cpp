@@ -74,9 +74,9 @@ void EdgesRow::take(const HiddenEdges& edges, std::optional<std::pair<std::int64
     else if (edges.cannotBeHidden == 0)
         words << tr("There are no bare edges.");
     if (edges.cannotBeHidden > 0)
-        words << tr("%1 frames cannot be hidden by scaling, first output %2: the picture is moved too far "
-                    "there.")
-                     .arg(edges.cannotBeHidden)
+        words << tr("%n frames cannot be hidden by scaling, first output %1: the picture is moved too far "
+                    "there.",
+                    nullptr, static_cast<int>(edges.cannotBeHidden))
                      .arg(edges.firstSuch);
     found_ = words.join(QLatin1Char(' '));
     edit(tr("hide edges"), [&](Finish& f) {

@@ -1,5 +1,6 @@
 #include "app/steps/footage_step.h"
 
+#include "app/look/core_names.h"
 #include "app/look/numbers.h"
 #include "app/look/theme.h"
 #include "app/steps/step_layout.h"
@@ -207,15 +208,15 @@ void FootageStep::showFacts(const MediaState& state) {
     row(tr("Frames"), state.stage == MediaState::Stage::ready
                           ? tr("%1 · %2").arg(f.frames).arg(seconds(f.seconds()))
                           : tr("counting…"));
-    row(tr("Scan"), text(name(f.scan)));
+    row(tr("Scan"), named(name(f.scan)));
     if (state.findings)
-        row(tr("Measured"), text(state.findings->describe()));
+        row(tr("Measured"), named(state.findings->describe()));
     else if (state.measured >= 0)
         row(tr("Measured"), tr("%1 % seen…").arg(static_cast<int>(state.measured * 100)));
     const Interpretation in = workspace_.document.currentInterpretation();
     if (const auto taken = workspace_.document.currentFacts(); taken && !in.isDefault()) {
         QString how = tr("%1 fps, %2 frames").arg(shownDecimal(taken->rate.display())).arg(taken->frames);
-        if (in.fields != FieldUse::asCoded) how += tr(", %1").arg(text(name(in.fields)));
+        if (in.fields != FieldUse::asCoded) how += tr(", %1").arg(named(name(in.fields)));
         if (in.evenTimes) how += tr(", even timestamps");
         row(tr("Taken as"), how);
     }
@@ -325,12 +326,12 @@ QString FootageStep::outcome(const MediaState& state) const {
     const MediaFacts f = workspace_.document.currentFacts().value_or(state.facts);
     const Interpretation in = workspace_.document.currentInterpretation();
     QString scan =
-        f.scan == Scan::unknown ? tr("scan unknown") : text(name(f.scan)).section(QLatin1Char(','), 0, 0);
+        f.scan == Scan::unknown ? tr("scan unknown") : named(name(f.scan)).section(QLatin1Char(','), 0, 0);
     if (in.fields == FieldUse::removePulldown) scan = tr("pulldown removed");
     if (in.fields == FieldUse::toFrames || in.fields == FieldUse::toFields) scan = tr("deinterlaced");
     if (in.fields == FieldUse::asCoded && state.findings && state.findings->decided() &&
         state.findings->kind() != CadenceKind::progressive)
-        scan = text(name(state.findings->kind())) + tr(" found");
+        scan = named(name(state.findings->kind())) + tr(" found");
     return tr("%1 fps, %2, %3 bit").arg(shownDecimal(f.rate.display()), scan).arg(f.layout.depth);
 }
 

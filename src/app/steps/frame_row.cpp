@@ -248,7 +248,7 @@ QString FrameRow::show(const Finish& finish, const MediaFacts& facts) {
     QStringList out;
     if (finish.frame.size || finish.frame.pixelAspect) out << sizeText(result.size);
     if (finish.places.size() > 1)
-        out << tr("%1 keys").arg(finish.places.size());
+        out << tr("%n keys", nullptr, static_cast<int>(finish.places.size()));
     else if (now.scale != 1)
         out << tr("scaled %1").arg(QLocale().toString(now.scale, 'f', 2));
     else if (now.x != 0 || now.y != 0)

@@ -199,7 +199,7 @@ QString HoldRow::show(const Finish& finish, const MediaFacts& facts) {
     }
     QStringList words;
     words << tr("Followed from source %1 to %2.").arg(hold.path.front().frame).arg(hold.path.back().frame);
-    if (bad > 0) words << tr("%1 frames are doubtful.").arg(bad);
+    if (bad > 0) words << tr("%n frames are doubtful.", nullptr, static_cast<int>(bad));
     if (!lost_.isEmpty() && (hold.path == lostOf_ || hold.second == lostOf_)) words << lost_;
     words_->setText(words.join(QLatin1Char(' ')));
     if (!hold.isOn) return tr("off");

@@ -1,5 +1,6 @@
 #include "app/steps/in_betweens_step.h"
 
+#include "app/look/core_names.h"
 #include "app/steps/setting_words.h"
 #include "app/steps/step_layout.h"
 
@@ -44,9 +45,9 @@ QLayout* InBetweensStep::buildMethods() {
     for (const auto& [method, objectName, label, explains] : methodWords()) {
         auto* button = new QPushButton(label);
         button->setObjectName(QString::fromLatin1(objectName));
-        button->setAccessibleName(text(name(method)));
+        button->setAccessibleName(named(name(method)));
         button->setCheckable(true);
-        button->setToolTip(tr("%1 (%2)").arg(text(name(method))).arg(key++));
+        button->setToolTip(tr("%1 (%2)").arg(named(name(method))).arg(key++));
         button->setStyleSheet(QStringLiteral("QPushButton { padding: 4px 0; }"));
         button->setProperty("role", "choice");
         methods_->addButton(button, static_cast<int>(method));
@@ -64,7 +65,7 @@ void InBetweensStep::setMethod(Method method) {
             withMethodOn(shot.methodStretches, gaps->first, gaps->second, method, shot.method);
     else
         shot.method = method;
-    workspace_.document.edit(text(name(method)), shot);
+    workspace_.document.edit(named(name(method)), shot);
     refresh(); // the button pressed is not the method of the shot when a stretch was meant
 }
 
@@ -78,8 +79,8 @@ QStringList InBetweensStep::refreshStretches(const Shot& shot) {
     QStringList others;
     for (const MethodStretch& s : shot.methodStretches)
         others << (s.first == s.last
-                       ? tr("gap %1: %2").arg(s.first).arg(text(name(s.method)))
-                       : tr("gaps %1 to %2: %3").arg(s.first).arg(s.last).arg(text(name(s.method))));
+                       ? tr("gap %1: %2").arg(s.first).arg(named(name(s.method)))
+                       : tr("gaps %1 to %2: %3").arg(s.first).arg(s.last).arg(named(name(s.method))));
     QStringList shown = others;
     constexpr qsizetype most = 4;
     if (others.size() > most) shown = others.mid(0, most) << tr("and %1 more").arg(others.size() - most);
@@ -109,8 +110,7 @@ QString InBetweensStep::refresh() {
             outcome += tr(", stiff %1").arg(shot->inBetweens.flow.stiffness);
     }
     if (!others.isEmpty())
-        outcome += others.size() == 1 ? tr(", 1 stretch otherwise")
-                                      : tr(", %1 stretches otherwise").arg(others.size());
+        outcome += tr(", %n stretches otherwise", nullptr, static_cast<int>(others.size()));
     return outcome;
 }
 

@@ -150,10 +150,10 @@ void MatteSettings::refresh(const Shot& shot) {
         for (std::size_t i = 0; i < std::min(shown, matte.keys.size()); ++i)
             frames << QString::number(matte.keys[i].frame);
         if (matte.keys.size() > shown) frames << QStringLiteral("…");
-        state_->setText((matte.keys.size() == 1 ? tr("%1 points, key at source frame %2")
-                                                : tr("%1 points, keys at source frames %2"))
-                            .arg(matte.keys.front().points.size())
-                            .arg(frames.join(QStringLiteral(", "))));
+        state_->setText(
+            tr("%1 points, keys at source frames %2", nullptr, static_cast<int>(matte.keys.size()))
+                .arg(matte.keys.front().points.size())
+                .arg(frames.join(QStringLiteral(", "))));
     } else {
         state_->setText(tr("Outline a subject whose edges tear: it and what is behind it then move apart."));
     }

@@ -1,5 +1,6 @@
 #include "app/steps/output_settings.h"
 
+#include "app/look/core_names.h"
 #include "app/look/value_field.h"
 #include "app/steps/finish_row.h"
 #include "app/steps/step_layout.h"
@@ -137,9 +138,9 @@ void OutputSettings::fillFormats() {
     auto* model = qobject_cast<QStandardItemModel*>(format_->model());
     also_->addItem(tr("nothing"), -1);
     for (const OutputFormat format : outputFormats()) {
-        format_->addItem(text(name(format)), static_cast<int>(format));
+        format_->addItem(named(name(format)), static_cast<int>(format));
         if (isEncoderThere(format)) {
-            also_->addItem(text(name(format)), static_cast<int>(format));
+            also_->addItem(named(name(format)), static_cast<int>(format));
         } else if (model) {
             model->item(format_->count() - 1)->setEnabled(false);
             format_->setItemData(

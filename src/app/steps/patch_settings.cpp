@@ -175,7 +175,7 @@ void PatchSettings::setMend(const Mend& mend, const std::vector<Take>& takes) {
     for (std::size_t i = 0; i < std::min(most, patch.keys.size()); ++i)
         places << QLocale().toString(patch.keys[i].at.toDouble(), 'g', 6);
     if (patch.keys.size() > most) places << QStringLiteral("…");
-    keys_->setText((patch.keys.size() == 1 ? tr("drawn at source %1") : tr("drawn at sources %1"))
+    keys_->setText(tr("drawn at sources %1", nullptr, static_cast<int>(patch.keys.size()))
                        .arg(places.join(QStringLiteral(", "))));
 }
 

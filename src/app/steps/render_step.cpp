@@ -85,7 +85,8 @@ void RenderStep::fillChoices() {
     handles_->setAccessibleName(tr("Handles"));
     handles_->setToolTip(tr("Frames before and after each shot, where its media has them"));
     for (const int frames : {0, 8, 12, 24, 48})
-        handles_->addItem(frames == 0 ? tr("No handles") : tr("Handles of %1 frames").arg(frames), frames);
+        handles_->addItem(frames == 0 ? tr("No handles") : tr("Handles of %n frames", nullptr, frames),
+                          frames);
     handles_->setCurrentIndex(2);
     where_->setObjectName(QStringLiteral("whereBox"));
     where_->setAccessibleName(tr("Where to render"));

@@ -118,8 +118,8 @@ QString whatIsThere(const std::vector<RenderWork>& works) {
         }
     if (pictures > 0)
         return QObject::tr("%n pictures of that name exist and will be replaced.", nullptr, pictures);
-    if (files > 1) return QObject::tr("%n of these files exist and will be replaced.", nullptr, files);
-    return files == 1 ? QObject::tr("This file exists and will be replaced.") : QString();
+    return files > 0 ? QObject::tr("%n of these files exist and will be replaced.", nullptr, files)
+                     : QString();
 }
 
 std::vector<std::filesystem::path> filesToKeep(const Document& document) {

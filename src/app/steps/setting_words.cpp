@@ -1,31 +1,23 @@
 #include "app/steps/setting_words.h"
 
+#include "app/look/core_names.h"
+#include "app/look/language.h"
 #include "app/steps/step_layout.h"
-
-#include <QCoreApplication>
 
 namespace yarngap::app {
 
-namespace {
-
-QString translate(const char* words) {
-    return QCoreApplication::translate("InBetweensStep", words);
-}
-
-} // namespace
-
 QString words(FlowQuality value) {
-    return text(name(value));
+    return named(name(value));
 }
 
 QString words(AnalyseOn value) {
     switch (value) {
     case AnalyseOn::asIs:
-        return translate("the picture as it is");
+        return translated("the picture as it is");
     case AnalyseOn::contrast:
-        return translate("contrast lifted");
+        return translated("contrast lifted");
     case AnalyseOn::edges:
-        return translate("edges");
+        return translated("edges");
     }
     return {};
 }
@@ -33,11 +25,11 @@ QString words(AnalyseOn value) {
 QString words(InFront value) {
     switch (value) {
     case InFront::judged:
-        return translate("judged per pixel");
+        return translated("judged per pixel");
     case InFront::slower:
-        return translate("the slower motion");
+        return translated("the slower motion");
     case InFront::faster:
-        return translate("the faster motion");
+        return translated("the faster motion");
     }
     return {};
 }
@@ -45,11 +37,11 @@ QString words(InFront value) {
 QString words(Sides value) {
     switch (value) {
     case Sides::both:
-        return translate("both source frames");
+        return translated("both source frames");
     case Sides::before:
-        return translate("the one before only");
+        return translated("the one before only");
     case Sides::after:
-        return translate("the one after only");
+        return translated("the one after only");
     }
     return {};
 }
@@ -57,22 +49,22 @@ QString words(Sides value) {
 QString words(StandIn value) {
     switch (value) {
     case StandIn::blend:
-        return translate("blend");
+        return translated("blend");
     case StandIn::repeat:
-        return translate("repeat");
+        return translated("repeat");
     case StandIn::side:
-        return translate("one side");
+        return translated("one side");
     }
     return {};
 }
 
 std::array<MethodWords, allMethods.size()> methodWords() {
-    return {{{Method::sample, "methodSample", translate("Sampling"),
-              translate("Repeats the nearest source frame. Nothing is made up; motion stutters.")},
-             {Method::blend, "methodBlend", translate("Blending"),
-              translate("Cross-fades the frames around. Motion is smooth but doubled.")},
-             {Method::flow, "methodFlow", translate("Flow"),
-              translate("Moves pixels along their motion. Looks filmed; can tear where they go far.")}}};
+    return {{{Method::sample, "methodSample", translated("Sampling"),
+              translated("Repeats the nearest source frame. Nothing is made up; motion stutters.")},
+             {Method::blend, "methodBlend", translated("Blending"),
+              translated("Cross-fades the frames around. Motion is smooth but doubled.")},
+             {Method::flow, "methodFlow", translated("Flow"),
+              translated("Moves pixels along their motion. Looks filmed; can tear where they go far.")}}};
 }
 
 } // namespace yarngap::app

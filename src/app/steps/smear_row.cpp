@@ -208,7 +208,7 @@ QString SmearRow::show(const Finish& finish, const MediaFacts& facts) {
     turn_->setNumber(std::remainder(now.angle + now.turn, 360));
     bulge_->setNumber(now.bulge);
     peak_->setCurrentIndex(static_cast<int>(std::ranges::find(peaks, now.peak) - peaks.begin()));
-    return finish.smears.size() == 1 ? tr("at one place") : tr("at %1 places").arg(finish.smears.size());
+    return tr("at %n places", nullptr, static_cast<int>(finish.smears.size()));
 }
 
 } // namespace yarngap::app

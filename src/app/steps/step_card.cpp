@@ -84,6 +84,7 @@ bool StepScroll::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::LayoutRequest) {
         updateGeometry();
         showBarIfNeeded();
+        Q_EMIT bodyChanged();
     }
     return QScrollArea::eventFilter(watched, event);
 }
@@ -110,6 +111,7 @@ StepCard::StepCard(const QString& title, QWidget* body, QWidget* parent)
     layout->addWidget(header_);
     layout->addWidget(body_);
     body_->hide();
+    connect(body_, &StepScroll::bodyChanged, this, &StepCard::bodyChanged);
     connect(header_, &QAbstractButton::toggled, this, [this](bool open) {
         body_->setVisible(open);
         update();

@@ -32,6 +32,9 @@ class StepScroll : public QScrollArea {
     [[nodiscard]] QSize sizeHint() const override;
     [[nodiscard]] QSize minimumSizeHint() const override;
 
+  Q_SIGNALS:
+    void bodyChanged();
+
   protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
@@ -55,6 +58,7 @@ class StepCard : public QFrame {
 
   Q_SIGNALS:
     void opened();
+    void bodyChanged(); ///< the body may need another size
 
   protected:
     void paintEvent(QPaintEvent* event) override;

@@ -3,6 +3,7 @@
 #include "app/steps/timing_step.h"
 #include "app/look/numbers.h"
 #include "app/look/theme.h"
+#include "app/look/wrapping_row.h"
 #include "app/steps/step_edits.h"
 #include "app/steps/step_layout.h"
 #include "core/error.h"
@@ -102,33 +103,27 @@ void TimingStep::layOut() {
 }
 
 void TimingStep::layOutShapes(QVBoxLayout& layout) {
-    const auto row = [&layout](std::initializer_list<std::pair<QPushButton*, int>> buttons) {
-        auto* line = new QHBoxLayout;
+    const auto row = [&layout](std::initializer_list<QPushButton*> buttons) {
+        auto* line = new WrappingRow(WrappingRow::Rest::shared);
         line->setSpacing(4);
-        for (const auto& [button, stretch] : buttons) {
-            button->setStyleSheet(QStringLiteral("font-size: 12px; padding: 4px 0;"));
-            button->setMinimumWidth(30); // the column's width is shared out
-            line->addWidget(button, stretch);
+        for (QPushButton* button : buttons) {
+            button->setStyleSheet(QStringLiteral("font-size: 12px; padding: 4px 4px;"));
+            line->addWidget(button);
         }
         layout.addLayout(line);
     };
-    row({{everyFrame_, 1}, {sameLength_, 1}});
-    row({{shapeButton(tr("Add ramp"), "rampButton",
-                      tr("Slow down around the playhead to a quarter of the speed there, eased in and out"),
-                      &TimingStep::addRamp),
-          4},
-         {shapeButton(tr("Freeze"), "freezeButton", tr("Stand still at the playhead for one second"),
-                      &TimingStep::freezeHere),
-          3},
-         {shapeButton(tr("Reverse"), "reverseButton", tr("Run backwards over the same source frames"),
-                      &TimingStep::reverse),
-          3}});
-    row({{shapeButton(tr("There && back"), "thereAndBackButton",
-                      tr("Run to the last frame, turn softly, and run back"), &TimingStep::turnBack),
-          1},
-         {shapeButton(tr("More"), "timingMoreButton", tr("Presets, further shapes, time map files"),
-                      &TimingStep::showMore),
-          1}});
+    row({everyFrame_, sameLength_});
+    row({shapeButton(tr("Add ramp"), "rampButton",
+                     tr("Slow down around the playhead to a quarter of the speed there, eased in and out"),
+                     &TimingStep::addRamp),
+         shapeButton(tr("Freeze"), "freezeButton", tr("Stand still at the playhead for one second"),
+                     &TimingStep::freezeHere),
+         shapeButton(tr("Reverse"), "reverseButton", tr("Run backwards over the same source frames"),
+                     &TimingStep::reverse)});
+    row({shapeButton(tr("There && back"), "thereAndBackButton",
+                     tr("Run to the last frame, turn softly, and run back"), &TimingStep::turnBack),
+         shapeButton(tr("More"), "timingMoreButton", tr("Presets, further shapes, time map files"),
+                     &TimingStep::showMore)});
 }
 
 void TimingStep::connectField(ValueField* field, const QString& what, int kind,
@@ -262,15 +257,18 @@ QString TimingStep::refresh() {
     if (!rate_->lineEdit()->hasFocus() || !rate_->lineEdit()->isModified())
         rate_->setEditText(shownDecimal(t.outputRate.display()));
     counts_->setText(t.varies()
-                         ? tr("%1 → %2 frames at %3").arg(t.sourceFrames()).arg(t.outputFrames()).arg(speed)
-                         : tr("%1 source → %2 output frames").arg(t.sourceFrames()).arg(t.outputFrames()));
+                         ? tr("%1 → %n frames at %2", nullptr, static_cast<int>(t.outputFrames()))
+                               .arg(t.sourceFrames())
+                               .arg(speed)
+                         : tr("%1 source → %n output frames", nullptr, static_cast<int>(t.outputFrames()))
+                               .arg(t.sourceFrames()));
     const auto total = static_cast<std::int64_t>(plan->rows.size());
     const std::int64_t synthesised = plan->count(FrameKind::blend) + plan->count(FrameKind::flow);
     const std::int64_t repeats = plan->count(FrameKind::repeat);
     const std::int64_t held = plan->count(FrameKind::held);
     QStringList made{tr("%1 real").arg(total - synthesised - repeats - held)};
     if (synthesised > 0) made << tr("%1 synthesised").arg(synthesised);
-    if (repeats > 0) made << tr("%1 repeats").arg(repeats);
+    if (repeats > 0) made << tr("%n repeats", nullptr, static_cast<int>(repeats));
     if (held > 0) made << tr("%1 held").arg(held);
     counts_->setToolTip(made.join(QStringLiteral(" · "))); // the chart counts them in its line, too
     showProblem(tail_, text(plan->endsSentence()));

@@ -137,7 +137,8 @@ QString ToneRow::show(const Finish& finish, const MediaFacts& /*facts*/) {
     words_->setText(words);
     words_->setVisible(!words.isEmpty());
     if (std::ranges::all_of(finish.tones, &ToneKey::isNothing)) return {};
-    return finish.tones.size() > 1 ? tr("%1 keys").arg(finish.tones.size()) : tr("set");
+    return finish.tones.size() > 1 ? tr("%n keys", nullptr, static_cast<int>(finish.tones.size()))
+                                   : tr("set");
 }
 
 } // namespace yarngap::app

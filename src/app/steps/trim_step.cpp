@@ -95,8 +95,11 @@ QString TrimStep::refresh() {
     in_->setShown(QString::number(timing->from));
     out_->setShown(QString::number(timing->to));
     const auto media = workspace_.document.currentFacts();
-    count_->setText(tr("%1 of %2 source frames").arg(timing->sourceFrames()).arg(media->frames));
-    return tr("%1 to %2, %3 frames").arg(timing->from).arg(timing->to).arg(timing->sourceFrames());
+    count_->setText(
+        tr("%1 of %n source frames", nullptr, static_cast<int>(media->frames)).arg(timing->sourceFrames()));
+    return tr("%1 to %2, %n frames", nullptr, static_cast<int>(timing->sourceFrames()))
+        .arg(timing->from)
+        .arg(timing->to);
 }
 
 } // namespace yarngap::app

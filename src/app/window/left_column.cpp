@@ -6,6 +6,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPixmap>
+#include <QStyle>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -15,6 +16,7 @@ namespace yarngap::app {
 namespace {
 
 constexpr int columnMargin = 12;
+constexpr int widestColumn = 420;
 
 QLabel* heading(const QString& text) {
     auto* label = new QLabel(text);
@@ -51,8 +53,8 @@ LeftColumn::LeftColumn(ShotList* shots, QToolButton* playOn, QWidget* parent)
     , shots_(shots)
     , parts_(new QSplitter(Qt::Vertical)) {
     setObjectName(QStringLiteral("leftColumn"));
-    setMinimumWidth(columnWidth); // what the bodies of the steps need
-    setMaximumWidth(420);
+    setMinimumWidth(columnWidth);
+    setMaximumWidth(widestColumn);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->addWidget(parts_);
@@ -85,10 +87,18 @@ void LeftColumn::fitShots() {
     parts_->setSizes({above, std::max(1, parts_->height() - parts_->handleWidth() - above)});
 }
 
+void LeftColumn::fitStep(const QWidget& body) {
+    constexpr int beside = 2 * columnMargin + 3; // and the frame of the card
+    const int bar = style()->pixelMetric(QStyle::PM_ScrollBarExtent);
+    const int needed = std::min(widestColumn, body.minimumSizeHint().width() + beside + bar);
+    if (needed > minimumWidth()) setMinimumWidth(needed); // and never less, lest the seam jump back and forth
+}
+
 StepCard* LeftColumn::addStep(const QString& title, const QString& objectName, QWidget* body) {
     auto* card = new StepCard(title, body);
     card->setObjectName(objectName);
     cards_.push_back(card);
+    connect(card, &StepCard::bodyChanged, this, [this, body] { fitStep(*body); });
     steps_->addWidget(card);
     connect(card, &StepCard::opened, this, [this, card] {
         for (StepCard* other : cards_)

@@ -31,6 +31,8 @@ class LeftColumn : public QWidget {
     void setDragged(bool wasDragged) { dragged_ = wasDragged; }
 
   private:
+    /// Makes the column as wide as the body of a step needs it, which longer words may want wider.
+    void fitStep(const QWidget& body);
     void fitShots();
 
     ShotList* shots_;

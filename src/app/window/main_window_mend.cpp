@@ -50,13 +50,13 @@ void MainWindow::connectMend() {
         if (document_.current()) doubts_.mendAll(mend_->limit(), document_.current()->mending);
     });
     connect(&doubts_, &DoubtSearch::allTried, this, [this](const Mending& mended, int tried, int bettered) {
-        if (bettered > 0) editMending(mended, tr("%1 gaps mended").arg(bettered));
-        showTrouble(
-            bettered == 0
-                ? tr("Cures were tried on %1 gaps; none is better than the frames as they are.").arg(tried)
-                : tr("%1 of %2 gaps are mended; nothing tried is better than the others as they are.")
-                      .arg(bettered)
-                      .arg(tried));
+        if (bettered > 0) editMending(mended, tr("%n gaps mended", nullptr, bettered));
+        showTrouble(bettered == 0
+                        ? tr("Cures were tried on %n gaps; none is better than the frames as they are.",
+                             nullptr, tried)
+                        : tr("%1 of %n gaps are mended; nothing tried is better than the others as they are.",
+                             nullptr, tried)
+                              .arg(bettered));
     });
     connect(mendingList_, &MendingList::gapChosen, this, [this](qint64 output) {
         player_.pause();

@@ -1,5 +1,6 @@
 #include "app/window/mending_list.h"
 
+#include "app/look/wrapping_row.h"
 #include "core/time/timecode.h"
 
 #include <QHBoxLayout>
@@ -73,16 +74,13 @@ MendingList::MendingList(DoubtSearch& search, QWidget* parent)
     layout->addLayout(choices);
     buildList();
     layout->addWidget(list_, 3);
-    auto* buttons = new QHBoxLayout;
-    buttons->setSpacing(6);
-    for (QPushButton* button : {accept_, try_, out_})
-        buttons->addWidget(button, 1);
-    layout->addLayout(buttons);
-    auto* timing = new QHBoxLayout;
-    timing->setSpacing(6);
-    for (QPushButton* button : {through_, quickly_})
-        timing->addWidget(button, 1);
-    layout->addLayout(timing);
+    for (const auto& row : {std::vector{accept_, try_, out_}, std::vector{through_, quickly_}}) {
+        auto* line = new WrappingRow(WrappingRow::Rest::shared);
+        line->setSpacing(6);
+        for (QPushButton* button : row)
+            line->addWidget(button);
+        layout->addLayout(line);
+    }
     buildCures();
     layout->addWidget(curesWords_);
     layout->addWidget(cures_, 2);
