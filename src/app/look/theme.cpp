@@ -115,6 +115,9 @@ QString sheetOf(const Shades& s) {
         QPushButton:disabled { color: %off%; background: %cloth%; }
         QToolButton[role="icon"] { background: transparent; border: 1px solid transparent; border-radius: 4px; padding: 0; }
         QToolButton[role="icon"]:focus { border-color: %indigo%; }
+        QToolButton[role="fold"] { background: transparent; border: 1px solid transparent; border-radius: 4px; padding: 2px 4px; }
+        QToolButton[role="fold"]:hover { background: %hover%; }
+        QToolButton[role="fold"]:focus { border-color: %indigo%; }
         QToolButton[role="plain"]:checked { background: %chosen%; border-color: %indigo%; color: %indigo%; }
         QPushButton[role="main"] { background: %fill%; color: white; border-color: %indigo%; font-weight: 600; }
         QPushButton[role="main"]:hover { background: %fill%; }

@@ -180,7 +180,7 @@ QLayout* FlowSettings::buildButtons() {
     more_->setCheckable(true);
     more_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
     more_->setArrowType(Qt::RightArrow);
-    more_->setAutoRaise(true);
+    more_->setProperty("role", "fold");
     buttons->addWidget(try_);
     buttons->addWidget(more_, 0, Qt::AlignLeft);
     return buttons;
