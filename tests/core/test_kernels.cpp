@@ -220,6 +220,16 @@ class TestKernels : public QObject {
         }
     }
 
+    void aThinPictureAlongAMotionIsItsOwnEdge() {
+        const cv::Mat one(1, 1, CV_8U, cv::Scalar(77));
+        const cv::Mat flow = vectorsAbout(9, 5, -3, 2, 5);
+        const cv::Mat moved = pictureAlong(one, flow, {}, 1);
+        QVERIFY(isSame(moved, cv::Mat(5, 9, CV_8U, cv::Scalar(77))));
+        const cv::Mat line = noise(1, 8, 3);
+        cv::Mat still(8, 1, CV_32FC2, cv::Scalar(0, 0));
+        QVERIFY(isSame(pictureAlong(line, still, {}, 1), line));
+    }
+
     void wideInstructionsGiveTheSameBits() {
         constexpr int w = 331; // no multiple of anything
         constexpr int h = 187;

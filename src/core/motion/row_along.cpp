@@ -2,6 +2,8 @@
 
 #include "core/widest.h"
 
+#include <opencv2/core.hpp>
+
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
@@ -127,7 +129,11 @@ void RowAlong::read(const cv::Mat& picture, std::uint8_t* out) {
 }
 
 cv::Mat pictureAlong(const cv::Mat& picture, const cv::Mat& flow, const cv::Point& origin, float sign) {
-    const cv::Mat whole = picture.isContinuous() ? picture : picture.clone();
+    cv::Mat whole = picture.isContinuous() ? picture : picture.clone();
+    const int missingX = std::max(0, 2 - whole.cols); // of a thin picture its edge is read on
+    const int missingY = std::max(0, 2 - whole.rows);
+    if (missingX + missingY > 0)
+        cv::copyMakeBorder(picture, whole, 0, missingY, 0, missingX, cv::BORDER_REPLICATE);
     cv::Mat out(flow.size(), picture.type());
     tbb::parallel_for(tbb::blocked_range<int>(0, flow.rows, 16), [&](const tbb::blocked_range<int>& rows) {
         RowAlong row(flow.cols);

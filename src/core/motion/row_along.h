@@ -37,7 +37,7 @@ class RowAlong {
     std::vector<std::uint8_t> inside_;
 };
 
-/// `picture` (CV_8U or CV_8UC2, at least 2 x 2) where sign times `flow` (CV_32FC2) leads from places that
+/// `picture` (CV_8U or CV_8UC2) where sign times `flow` (CV_32FC2) leads from places that
 /// begin at `origin`.
 cv::Mat pictureAlong(const cv::Mat& picture, const cv::Mat& flow, const cv::Point& origin, float sign);
 
