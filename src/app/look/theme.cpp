@@ -165,4 +165,13 @@ void applyTheme(QApplication& application, bool dark) {
     application.setStyleSheet(sheetOf(shades));
 }
 
+SheetWithheld::SheetWithheld()
+    : sheet_(qApp->styleSheet()) {
+    qApp->setStyleSheet({});
+}
+
+SheetWithheld::~SheetWithheld() {
+    if (qApp->styleSheet().isEmpty()) qApp->setStyleSheet(sheet_); // else another look was chosen meanwhile
+}
+
 } // namespace yarngap::app

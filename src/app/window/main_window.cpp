@@ -86,6 +86,7 @@ MainWindow::MainWindow(const QString& recoveryFolder, QWidget* parent)
     render_.setMeans(
         {.vectors = shown_.vectors(), .finished = shown_.finished(), .known = document_.media().known()});
     if (!recoveryFolder.isEmpty()) keepRecovery(recoveryFolder);
+    whileBuilt_.reset();
 }
 
 MainWindow::~MainWindow() {

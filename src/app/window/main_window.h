@@ -12,6 +12,7 @@
 #include "app/help/help_window.h"
 #include "app/help/key_table.h"
 #include "app/look/desktop_look.h"
+#include "app/look/theme.h"
 #include "app/playing/playhead_keeper.h"
 #include "app/playing/sound_playback.h"
 #include "app/playing/source_thumbnails.h"
@@ -170,6 +171,7 @@ class MainWindow : public QWidget {
     void applyPreferences(const Preferences& preferences);
     void refreshSound();
 
+    std::optional<SheetWithheld> whileBuilt_{std::in_place}; // before all widgets
     Preferences preferences_;
     Document document_;
     Player player_;
