@@ -93,6 +93,7 @@ void StepScroll::resizeEvent(QResizeEvent* event) {
     showBarIfNeeded();
     QScrollArea::resizeEvent(event);
     updateGeometry(); // another width wraps words otherwise
+    Q_EMIT bodyChanged();
 }
 
 void StepScroll::showBarIfNeeded() {

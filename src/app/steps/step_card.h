@@ -58,7 +58,7 @@ class StepCard : public QFrame {
 
   Q_SIGNALS:
     void opened();
-    void bodyChanged(); ///< the body may need another size
+    void bodyChanged(); ///< the body may need more room than it has
 
   protected:
     void paintEvent(QPaintEvent* event) override;

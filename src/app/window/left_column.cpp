@@ -6,7 +6,6 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPixmap>
-#include <QStyle>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -88,10 +87,12 @@ void LeftColumn::fitShots() {
 }
 
 void LeftColumn::fitStep(const QWidget& body) {
-    constexpr int beside = 2 * columnMargin + 3; // and the frame of the card
-    const int bar = style()->pixelMetric(QStyle::PM_ScrollBarExtent);
-    const int needed = std::min(widestColumn, body.minimumSizeHint().width() + beside + bar);
-    if (needed > minimumWidth()) setMinimumWidth(needed); // and never less, lest the seam jump back and forth
+    if (!body.isVisible()) return; // it is not styled yet
+    const int missing = body.minimumSizeHint().width() - body.parentWidget()->width();
+    if (missing <= 0) return;
+    const int needed = std::min(widestColumn, width() + missing);
+    // And never less again, lest the seam jump back and forth.
+    if (needed > minimumWidth()) setMinimumWidth(needed);
 }
 
 StepCard* LeftColumn::addStep(const QString& title, const QString& objectName, QWidget* body) {
