@@ -60,8 +60,8 @@ QFont textFont(int pixels = 13, QFont::Weight weight = QFont::Normal);
 /// Font, palette and style sheet for the whole program; again for another look.
 void applyTheme(QApplication& application, bool dark = false);
 
-/// Keeps the style sheet from the program until it ends. While a window is built, each widget that gets a parent
-/// would be styled anew with all that is in it, which took half of the time to start.
+/// Keeps the style sheet from the program until it ends. While a window is built, each widget that gets a
+/// parent would be styled anew with all that is in it, which took half of the time to start.
 class SheetWithheld {
   public:
     SheetWithheld();
