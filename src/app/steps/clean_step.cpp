@@ -103,7 +103,7 @@ QPushButton* CleanStep::doAllButton(const QString& text, const char* name, Clean
                                     CleanupKind decision) {
     auto* button = new QPushButton(text);
     button->setObjectName(QString::fromLatin1(name));
-    button->setStyleSheet(QStringLiteral("padding: 1px 2px; min-width: 0; font-size: 12px;"));
+    button->setStyleSheet(QStringLiteral("padding: 1px 2px; font-size: 12px;"));
     connect(button, &QPushButton::clicked, this, [this, finding, decision] { doAll(finding, decision); });
     return button;
 }

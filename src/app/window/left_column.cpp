@@ -6,6 +6,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QPixmap>
+#include <QTimer>
 #include <QVBoxLayout>
 
 #include <algorithm>
@@ -87,7 +88,7 @@ void LeftColumn::fitShots() {
 }
 
 void LeftColumn::fitStep(const QWidget& body) {
-    if (!body.isVisible()) return; // it is not styled yet
+    if (!body.isVisible()) return; // it may not be styled yet
     const int missing = body.minimumSizeHint().width() - body.parentWidget()->width();
     if (missing <= 0) return;
     const int needed = std::min(widestColumn, width() + missing);
@@ -99,7 +100,11 @@ StepCard* LeftColumn::addStep(const QString& title, const QString& objectName, Q
     auto* card = new StepCard(title, body);
     card->setObjectName(objectName);
     cards_.push_back(card);
-    connect(card, &StepCard::bodyChanged, this, [this, body] { fitStep(*body); });
+    auto* settled = new QTimer(card); // what has just changed may not be laid out or styled yet
+    settled->setSingleShot(true);
+    settled->setInterval(50);
+    connect(settled, &QTimer::timeout, this, [this, body] { fitStep(*body); });
+    connect(card, &StepCard::bodyChanged, settled, qOverload<>(&QTimer::start));
     steps_->addWidget(card);
     connect(card, &StepCard::opened, this, [this, card] {
         for (StepCard* other : cards_)
