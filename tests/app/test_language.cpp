@@ -12,6 +12,7 @@
 
 #include <QAbstractButton>
 #include <QApplication>
+#include <QDir>
 #include <QFile>
 #include <QLabel>
 #include <QMenu>
@@ -188,6 +189,50 @@ class TestLanguage : public QObject {
         };
         QCOMPARE(repeats(1), QStringLiteral("1 repeat"));
         QCOMPARE(repeats(2), QStringLiteral("2 repeats"));
+    }
+
+    void theLocaleChoosesTheLanguage_data() {
+        QTest::addColumn<QLocale>("locale");
+        QTest::addColumn<QString>("halfWay");
+        QTest::newRow("German") << QLocale(QLocale::German) << QStringLiteral("auf halbem Weg");
+        QTest::newRow("of Austria") << QLocale(QLocale::German, QLocale::Austria)
+                                    << QStringLiteral("auf halbem Weg");
+        QTest::newRow("nobody has translated it") << QLocale(QLocale::French) << QStringLiteral("half way");
+        QTest::newRow("English") << QLocale(QLocale::English) << QStringLiteral("half way");
+    }
+    void theLocaleChoosesTheLanguage() {
+        QFETCH(QLocale, locale);
+        QFETCH(QString, halfWay);
+        const QString folder = clips_.path(QStringLiteral("data/yarngap/translations"));
+        QVERIFY(QDir().mkpath(folder));
+        const QString texts = clips_.path(QStringLiteral("yarngap_de.ts"));
+        QFile out(texts);
+        QVERIFY(out.open(QIODevice::WriteOnly));
+        out.write(
+            "<!DOCTYPE TS><TS version=\"2.1\" language=\"de\"><context><name>yarngap::app</name><message>"
+            "<source>half way</source><translation>auf halbem Weg</translation></message></context></TS>");
+        out.close();
+        const Outcome packed = runProgram(QStringLiteral(YARNGAP_LRELEASE),
+                                          {QStringLiteral("-silent"), texts, QStringLiteral("-qm"),
+                                           folder + QStringLiteral("/yarngap_de.qm")});
+        QVERIFY2(packed.status == 0, packed.told());
+        qputenv("XDG_DATA_HOME", clips_.path(QStringLiteral("data")).toUtf8());
+        const QLocale before;
+        QLocale::setDefault(locale);
+        const QList<QTranslator*> there = qApp->findChildren<QTranslator*>();
+        applyLanguage(*qApp);
+        const QString chosen = translated("half way");
+        const QString left = translated("a quarter"); // nobody has translated that
+        // A class that shows a text which was found under none has it too.
+        const QString elsewhere = QCoreApplication::translate("yarngap::app::GapView", "half way");
+        for (QTranslator* added : qApp->findChildren<QTranslator*>())
+            if (!there.contains(added)) delete added;
+        QLocale::setDefault(before);
+        qunsetenv("XDG_DATA_HOME");
+        QCOMPARE(chosen, halfWay);
+        QCOMPARE(elsewhere, halfWay);
+        QCOMPARE(left, QStringLiteral("a quarter"));
+        QCOMPARE(translated("half way"), QStringLiteral("half way"));
     }
 
     void everyTextCanBeTranslated() {

@@ -1,5 +1,6 @@
 // The core's inner loops: against plain ones written for the test, and with and without wide instructions.
 
+#include "core/image/sample_types.h"
 #include "core/kernel_calls.h"
 #include "core/motion/half_floats.h"
 #include "core/plain_kernels.h"
@@ -218,6 +219,27 @@ class TestKernels : public QObject {
                 QVERIFY(isSame(pictureAlong(picture, flow, part.tl(), sign), theirs));
             }
         }
+    }
+
+    void rowsOfValuesAreRoundedAsOneIs() {
+        std::vector<float> values;
+        for (int i = -40; i < 2100; ++i)
+            values.push_back(static_cast<float>(i) * 0.125F); // below 0, halves, above what eight bits hold
+        std::vector<std::uint8_t> bytes(values.size());
+        putSamples(values.data(), values.size(), 255, bytes.data());
+        std::vector<std::uint16_t> words(values.size());
+        putSamples(values.data(), values.size(), 200, words.data());
+        std::vector<float> floats(values.size());
+        putSamples(values.data(), values.size(), 255, floats.data());
+        QVERIFY(floats == values);
+        for (std::size_t i = 0; i < values.size(); ++i) {
+            QCOMPARE(int(bytes[i]), int(sampleOf<std::uint8_t>(values[i], 255)));
+            QCOMPARE(int(words[i]), int(sampleOf<std::uint16_t>(values[i], 200)));
+        }
+        QCOMPARE(int(bytes[0]), 0);
+        QCOMPARE(int(bytes[40 + 8 * 7 + 4]), 8); // 7.5
+        QCOMPARE(int(bytes.back()), 255);
+        QCOMPARE(int(words.back()), 200);
     }
 
     void aThinPictureAlongAMotionIsItsOwnEdge() {

@@ -226,6 +226,23 @@ class TestVectorFiles : public QObject {
         QVERIFY(!isTaken(whole + 'x'));
     }
 
+    void filesOfAnotherVersionAreNotRead() {
+        const auto folder = path("other version");
+        const auto shared = std::make_shared<VectorFolder>(folder);
+        shared->keep("key", made_);
+        shared->flush();
+        QVERIFY(shared->find("key", 64, 48));
+        const QString file =
+            QString::fromStdString((folder / filesIn(folder).front().toStdString()).string());
+        QByteArray bytes = bytesOf(file);
+        const QByteArray now("yarngap vectors 2\n");
+        QVERIFY(bytes.startsWith(now));
+        bytes.replace(0, now.size(), "yarngap vectors 1\n");
+        putBytes(file, bytes);
+        QVERIFY(!shared->find("key", 64, 48));
+        QVERIFY(filesIn(folder).isEmpty()); // and makes room
+    }
+
     void valuesThatWereNotWrittenAreNotUsed() {
         const auto folder = path("altered");
         const auto shared = std::make_shared<VectorFolder>(folder);

@@ -71,12 +71,13 @@ std::size_t mostPacked(std::size_t bytes) {
     return static_cast<std::size_t>(LZ4_compressBound(static_cast<int>(bytes)));
 }
 
-/// A strip is at most keptStripRows of the widest picture, far from what an int counts.
+/// A strip is at most keptStripRows of the widest picture, far from what an int counts. Throws Error.
 void pack(std::span<const std::byte> raw, std::vector<std::byte>& packed) {
     packed.resize(mostPacked(raw.size()));
     const int bytes =
         LZ4_compress_fast(reinterpret_cast<const char*>(raw.data()), reinterpret_cast<char*>(packed.data()),
                           static_cast<int>(raw.size()), static_cast<int>(packed.size()), acceleration);
+    if (bytes <= 0) throw Error("vectors cannot be packed");
     packed.resize(static_cast<std::size_t>(bytes));
 }
 
