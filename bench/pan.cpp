@@ -10,6 +10,7 @@
 #include "core/image/rgb_picture.h"
 #include "core/media/frame_source.h"
 #include "core/media/library_messages.h"
+#include "core/motion/cell_vectors.h"
 #include "core/motion/flow_estimator.h"
 
 #include <opencv2/core.hpp>
@@ -69,8 +70,9 @@ void measure(const cv::Mat& scene, int pan) {
     const cv::Mat a = scene(cv::Rect(0, 0, width, height)).clone();
     const cv::Mat b = scene(cv::Rect(pan, down, width, height)).clone();
     auto begin = std::chrono::steady_clock::now();
-    Vectors vectors = estimateFlow(imageOf(a), imageOf(b), {});
+    const Vectors found = estimateFlow(imageOf(a), imageOf(b), {});
     const double ours = secondsSince(begin);
+    Vectors vectors = byPixels(found, width, height);
     const cv::Mat forward(height, width, CV_32FC2, vectors.forward.xy.data());
     begin = std::chrono::steady_clock::now();
     const auto dis = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_MEDIUM);

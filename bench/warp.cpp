@@ -72,7 +72,7 @@ class Remaps {
                     for (int x = 0; x < size.width; ++x) {
                         auto& place = map.at<cv::Vec2f>(y, x);
                         const float shrunk =
-                            0.5F * static_cast<float>(size.width) / static_cast<float>(flow.cols);
+                            0.5F * static_cast<float>(size.width) / static_cast<float>(a.width());
                         place = {static_cast<float>(x) - shrunk * place[0],
                                  static_cast<float>(y) - shrunk * place[1]};
                     }

@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 #include "core/files/leftovers.h"
+#include "core/motion/cell_vectors.h"
 #include "core/motion/vector_file.h"
 
 #include <iostream>
@@ -55,7 +56,8 @@ void writeGaps(const ShotArguments& arguments, const VectorsArguments& own, cons
     for (std::size_t n = 0; n < rows.size(); ++n) {
         const PlanRow& row = rows[n];
         line.show("Gap " + std::to_string(n + 1) + " of " + std::to_string(rows.size()));
-        writeVectors(files[n], *ready.planned->vectorsOf(row.output, reader.stop()),
+        const VectorsPtr made = ready.planned->vectorsOf(row.output, reader.stop());
+        writeVectors(files[n], byPixels(*made, facts.width, facts.height),
                      footage.frames->identityOf(row.first));
     }
     std::cout << "Wrote the vectors of " << rows.size() << " gaps to " << target << ".\n";

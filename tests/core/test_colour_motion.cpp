@@ -5,6 +5,7 @@
 #include "core/motion/motion_choice.h"
 #include "core/synthesis/cell_picture.h"
 #include "core/synthesis/mid_motion.h"
+#include "support/flow_by_pixels.h"
 #include "support/pictures.h"
 
 #include <opencv2/core.hpp>
@@ -74,18 +75,18 @@ class TestColourMotion : public QObject {
     void thoroughFollowsColour() {
         const Image a = evenlyBright(0);
         const Image b = evenlyBright(step);
-        const Vectors thorough = estimateFlow(a, b, {.quality = FlowQuality::thorough});
+        const Vectors thorough = flowByPixels(a, b, {.quality = FlowQuality::thorough});
         QVERIFY2(errorOf(thorough.forward, step) < 0.5,
                  qPrintable(QString::number(errorOf(thorough.forward, step))));
         QVERIFY2(errorOf(thorough.backward, -step) < 0.5,
                  qPrintable(QString::number(errorOf(thorough.backward, -step))));
         // Brightness knows nothing of it, so it is colour that told.
-        QVERIFY(errorOf(estimateFlow(a, b, {}).forward, step) > 0.9 * step);
+        QVERIFY(errorOf(flowByPixels(a, b, {}).forward, step) > 0.9 * step);
     }
 
     void edgesLeaveColourAside() {
         const FlowOptions options{.quality = FlowQuality::thorough, .analyseOn = AnalyseOn::edges};
-        QVERIFY(errorOf(estimateFlow(evenlyBright(0), evenlyBright(step), options).forward, step) >
+        QVERIFY(errorOf(flowByPixels(evenlyBright(0), evenlyBright(step), options).forward, step) >
                 0.9 * step);
     }
 

@@ -7,6 +7,7 @@
 #include "core/synthesis/warp.h"
 #include "support/drawn_board.h"
 #include "support/drawn_shot.h"
+#include "support/flow_by_pixels.h"
 #include "support/pictures.h"
 
 #include <opencv2/core.hpp>
@@ -94,7 +95,7 @@ class TestContinuedMotion : public QObject {
     void whatIsHiddenGoesOnAsItDid() {
         const Image a = frame(1);
         const Image b = frame(2);
-        const Vectors own = estimateFlow(a, b, {});
+        const Vectors own = flowByPixels(a, b);
         const Vectors made = continueMotion(own, a, b, besideOf(), AnalyseOn::asIs);
         const double before = rightInside(own.forward, hiddenAhead(), slow);
         const double after = rightInside(made.forward, hiddenAhead(), slow);
@@ -115,7 +116,7 @@ class TestContinuedMotion : public QObject {
         DrawnBoard held = shot;
         held.shaken = {0, 5, -3, 6}; // by 5, -8 and 9 from frame to frame
         const auto vectors = [&](int gap) {
-            return std::make_shared<const Vectors>(estimateFlow(held.frame(gap), held.frame(gap + 1), {}));
+            return std::make_shared<const Vectors>(flowByPixels(held.frame(gap), held.frame(gap + 1)));
         };
         const Vectors own = *vectors(1);
         const Vectors made = continueMotion(
@@ -135,7 +136,7 @@ class TestContinuedMotion : public QObject {
     void theMadeFrameIsNearerTheTrueOne() {
         const Image a = frame(1);
         const Image b = frame(2);
-        const Vectors own = estimateFlow(a, b, {});
+        const Vectors own = flowByPixels(a, b);
         const Vectors made = continueMotion(own, a, b, besideOf(), AnalyseOn::asIs);
         const Image truth = frame(1.5);
         const cv::Rect board = boardAt(1.5);
@@ -148,7 +149,7 @@ class TestContinuedMotion : public QObject {
     void withTimeTurnedRoundItIsTheSame() {
         const Image a = frame(1);
         const Image b = frame(2);
-        const Vectors own = estimateFlow(a, b, {});
+        const Vectors own = flowByPixels(a, b);
         const GapsBeside beside = besideOf();
         const auto turned = [](const Vectors& v) {
             return Vectors{v.backward, v.forward, v.backwardTrust, v.forwardTrust};
@@ -190,19 +191,22 @@ class TestContinuedMotion : public QObject {
     void gapsOfAnotherSizeOrNoneChangeNothing() {
         const Image a = frame(1);
         const Image b = frame(2);
-        const Vectors own = estimateFlow(a, b, {});
+        const Vectors own = flowByPixels(a, b);
         QCOMPARE(continueMotion(own, a, b, {}, AnalyseOn::asIs).forward.xy, own.forward.xy);
-        const auto coarse =
-            std::make_shared<const Vectors>(estimateCoarseFlow(frame(0), frame(1), AnalyseOn::asIs));
-        QVERIFY(coarse->forward.width < width);
-        QCOMPARE(continueMotion(own, a, b, {{"0", frameAt(0), coarse}, {}}, AnalyseOn::asIs).forward.xy,
+        Vectors another = *besideOf().before.vectors; // with fewer rows than pictures of this size have
+        for (VectorField* field : {&another.forward, &another.backward})
+            field->height -= 4;
+        for (TrustField* trust : {&another.forwardTrust, &another.backwardTrust})
+            trust->height -= 4;
+        const auto fewer = std::make_shared<const Vectors>(another);
+        QCOMPARE(continueMotion(own, a, b, {{"0", frameAt(0), fewer}, {}}, AnalyseOn::asIs).forward.xy,
                  own.forward.xy);
     }
 
     void itStopsWhenTold() {
         const Image a = frame(1);
         const Image b = frame(2);
-        const Vectors own = estimateFlow(a, b, {});
+        const Vectors own = flowByPixels(a, b);
         std::stop_source stop;
         stop.request_stop();
         QVERIFY_THROWS_EXCEPTION(Cancelled,

@@ -2,6 +2,7 @@
 
 #include "core/motion/feature_motion.h"
 #include "core/motion/flow_estimator.h"
+#include "support/flow_by_pixels.h"
 #include "support/pictures.h"
 
 #include <opencv2/imgproc.hpp>
@@ -72,7 +73,7 @@ class TestFeatureMotion : public QObject {
         const cv::Mat scene = plane(3);
         const Image a = imageOf(view(scene, 700, 400));
         const Image b = imageOf(view(scene, 700 + pan, 410), gain);
-        const Vectors vectors = estimateFlow(a, b, {});
+        const Vectors vectors = flowByPixels(a, b, {});
         // Things go the other way than the camera. Of what both frames see, nine tenths and more are right.
         const auto rightOf = [](const VectorField& field, int vx, int vy) {
             const cv::Rect seen = cv::Rect(-vx, -vy, width, height) & cv::Rect(0, 0, width, height);

@@ -5,6 +5,7 @@
 #include "core/motion/guided_motion.h"
 #include "core/synthesis/warp.h"
 #include "support/film.h"
+#include "support/flow_by_pixels.h"
 #include "support/pictures.h"
 
 #include <opencv2/core.hpp>
@@ -58,6 +59,11 @@ struct Thrown {
             if (r > 0.85) return 60.0;
             return std::hypot(p.x - 18, p.y + 8) < 5 ? 40.0 : 225.0;
         });
+    }
+    /// Whether the subject is on one of the pixels of the cell at (x, y).
+    [[nodiscard]] bool isInCell(int x, int y, double frame) const {
+        return isOn(onSubject(x, y, frame)) || isOn(onSubject(x + 1, y, frame)) ||
+               isOn(onSubject(x, y + 1, frame)) || isOn(onSubject(x + 1, y + 1, frame));
     }
     [[nodiscard]] GuidePair pair(double u, double v) const { return {place(u, v, 0), place(u, v, 1)}; }
     /// Share of the subject's pixels that go within a pixel of where they truly go.
@@ -123,7 +129,7 @@ class TestGuidedMotion : public QObject {
         const Image a = thrown.frame(0);
         const Image b = thrown.frame(1);
         FlowOptions options{.quality = thorough ? FlowQuality::thorough : FlowQuality::standard};
-        const double without = thrown.shareRight(estimateFlow(a, b, options));
+        const double without = thrown.shareRight(flowByPixels(a, b, options));
         options.guide = {thrown.pair(-20, 5), thrown.pair(22, -6)};
         if (clumsy) { // by a hand that hits within two pixels
             options.guide[0].from.x += 1.5;
@@ -131,7 +137,7 @@ class TestGuidedMotion : public QObject {
             options.guide[1].from.y += 2;
             options.guide[1].to.x += 1;
         }
-        const double with = thrown.shareRight(estimateFlow(a, b, options));
+        const double with = thrown.shareRight(flowByPixels(a, b, options));
         qInfo("%.3f without, %.3f with", without, with);
         QVERIFY2(without < 0.5, "the search finds it without a guide");
         // A flat thing that turns tells of its motion by its rim and a mark alone.
@@ -148,7 +154,7 @@ class TestGuidedMotion : public QObject {
         QCOMPARE(contradictingPairs(a, b, pairs), (std::vector<std::size_t>{0}));
         FlowOptions options;
         options.guide = pairs;
-        QVERIFY(thrown.shareRight(estimateFlow(a, b, options)) >= 0.95);
+        QVERIFY(thrown.shareRight(flowByPixels(a, b, options)) >= 0.95);
         // Pairs on one subject do not.
         QVERIFY(contradictingPairs(a, b, std::vector{thrown.pair(-20, 5), thrown.pair(-15, 8)}).empty());
     }
@@ -158,16 +164,16 @@ class TestGuidedMotion : public QObject {
         const Image a = thrown.frame(0);
         const Image b = thrown.frame(1);
         FlowOptions options;
-        const Vectors without = estimateFlow(a, b, options);
+        const Vectors without = byPixels(estimateFlow(a, b, options), width, height);
         options.guide = {thrown.pair(-20, 5), thrown.pair(22, -6)};
-        const Vectors with = estimateFlow(a, b, options);
+        const Vectors with = estimateFlow(a, b, options); // by pixels as it is
         const auto wrongOn = [&](const Vectors& vectors) {
             int wrong = 0;
             for (int y = 0; y < height; y += 2)
                 for (int x = 0; x < width - 8; x += 2) {
-                    // What the subject comes to lie on cannot be seen in b.
-                    if (thrown.isOn(thrown.onSubject(x, y, 0)) || thrown.isOn(thrown.onSubject(x + 3, y, 1)))
-                        continue;
+                    // What the subject comes to lie on cannot be seen in b; a cell of 2 x 2 pixels has one
+                    // motion.
+                    if (thrown.isInCell(x, y, 0) || thrown.isInCell(x + 3, y, 1)) continue;
                     const float* v = vectors.forward.row(y) + 2 * static_cast<std::ptrdiff_t>(x);
                     wrong += std::hypot(v[0] - thrown.pan, v[1]) > 1 ? 1 : 0;
                 }
@@ -183,7 +189,7 @@ class TestGuidedMotion : public QObject {
         const Thrown thrown;
         FlowOptions options;
         options.guide = {{{-500, 20}, {900, 5000}}, {{10, 10}, {-40, 3}}};
-        const Vectors vectors = estimateFlow(thrown.frame(0), thrown.frame(1), options);
+        const Vectors vectors = flowByPixels(thrown.frame(0), thrown.frame(1), options);
         QCOMPARE(vectors.forward.width, width);
         for (const float v : vectors.forward.xy)
             QVERIFY(std::isfinite(v));

@@ -1,6 +1,7 @@
 // Mattes: their outlines, the layers they cut, and what moving those apart is worth where motion is known.
 
 #include "core/error.h"
+#include "core/motion/cell_vectors.h"
 #include "core/motion/flow_estimator.h"
 #include "core/synthesis/frame_maker.h"
 #include "core/synthesis/layers.h"
@@ -224,6 +225,21 @@ class TestMatte : public QObject {
                  qPrintable(QString::number(vx(143, 80))));
         QVERIFY2(std::abs(vx(200, 30) + 4) < 0.5, qPrintable(QString::number(vx(200, 30))));
         QCOMPARE(motion.trust.size(), motion.cells.size());
+    }
+
+    void layersAreTheSameByCellsAndByPixels() {
+        const FrameLayers a = layersAt(Scene::matte(), 0);
+        const FrameLayers b = layersAt(Scene::matte(), 1);
+        const LayerVectors cells = vectorsOf(a, b);
+        const auto pixels = [](const VectorsPtr& of) {
+            return std::make_shared<const Vectors>(byPixels(*of, width, height));
+        };
+        const Image one = warpLayers(a, b, cells, 0.5, true).image;
+        const Image other =
+            warpLayers(a, b, {pixels(cells.background), pixels(cells.subject)}, 0.5, true).image;
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < width; ++x)
+                QCOMPARE(sampleAt(one, 0, x, y), sampleAt(other, 0, x, y));
     }
 
     void aMatteThatShowsNothingChangesNothing() {

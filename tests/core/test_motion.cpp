@@ -3,6 +3,7 @@
 #include "core/motion/dominant_motion.h"
 #include "core/motion/flow_estimator.h"
 #include "support/drawn_board.h"
+#include "support/flow_by_pixels.h"
 #include "support/pictures.h"
 
 #include <QTest>
@@ -72,7 +73,7 @@ class TestMotion : public QObject {
         QFETCH(int, quality);
         QFETCH(double, bound);
         const double angle = 3 * M_PI / 180;
-        const Vectors v = estimateFlow(turned(0), turned(3), {.quality = static_cast<FlowQuality>(quality)});
+        const Vectors v = flowByPixels(turned(0), turned(3), {.quality = static_cast<FlowQuality>(quality)});
         const double error = errorOf(v, [&](int x, int y) {
             const double dx = x - width / 2.0;
             const double dy = y - height / 2.0;
@@ -89,7 +90,7 @@ class TestMotion : public QObject {
                              [=](int, int x, int y) { return texture(x + 4 * t * std::sin(y * 0.3), y); });
         };
         const auto at = [&](int stiffness) {
-            return estimateFlow(cloth(0), cloth(1), {.stiffness = stiffness});
+            return flowByPixels(cloth(0), cloth(1), {.stiffness = stiffness});
         };
         const double loose = roughness(at(0).forward);
         const double middle = roughness(at(40).forward);
@@ -109,7 +110,7 @@ class TestMotion : public QObject {
             });
         };
         const auto swims = [&](int stiffness) {
-            const Vectors v = estimateFlow(scene(80), scene(92), {.stiffness = stiffness});
+            const Vectors v = flowByPixels(scene(80), scene(92), {.stiffness = stiffness});
             double sum = 0;
             for (int y = 60; y < 100; ++y)
                 for (int x = 50; x < 72; ++x)
@@ -133,8 +134,8 @@ class TestMotion : public QObject {
         };
         const Image a = scene(150, 120);
         const Image b = scene(222, 132);
-        const Vectors v = estimateFlow(a, b, {});
-        const Vectors mirrored = estimateFlow(b, a, {});
+        const Vectors v = flowByPixels(a, b, {});
+        const Vectors mirrored = flowByPixels(b, a, {});
         int found = 0;
         int back = 0;
         int still = 0;
@@ -153,7 +154,7 @@ class TestMotion : public QObject {
         // The same either way round, and nothing of it in the quick look.
         QCOMPARE(mirrored.backward.xy, v.forward.xy);
         QCOMPARE(mirrored.forward.xy, v.backward.xy);
-        const Vectors quick = estimateFlow(a, b, {.quality = FlowQuality::draft});
+        const Vectors quick = flowByPixels(a, b, {.quality = FlowQuality::draft});
         QVERIFY(std::abs(quick.forward.row(136)[2 * 166] - 72) > 20);
     }
 
@@ -162,9 +163,9 @@ class TestMotion : public QObject {
         const Image a = moved(0, 0);
         const Image b = moved(5, 2, 0.7);
         const auto straight = [](int, int) { return std::pair(5.0, 2.0); };
-        const double picture = errorOf(estimateFlow(a, b, {}), straight);
-        const double edges = errorOf(estimateFlow(a, b, {.analyseOn = AnalyseOn::edges}), straight);
-        const double contrast = errorOf(estimateFlow(a, b, {.analyseOn = AnalyseOn::contrast}), straight);
+        const double picture = errorOf(flowByPixels(a, b, {}), straight);
+        const double edges = errorOf(flowByPixels(a, b, {.analyseOn = AnalyseOn::edges}), straight);
+        const double contrast = errorOf(flowByPixels(a, b, {.analyseOn = AnalyseOn::contrast}), straight);
         const QString all =
             QStringLiteral("picture %1, edges %2, contrast %3").arg(picture).arg(edges).arg(contrast);
         QVERIFY2(edges < picture, qPrintable(all));

@@ -6,6 +6,7 @@
 #include "core/synthesis/mid_motion.h"
 #include "core/synthesis/warp.h"
 #include "support/drawn_board.h"
+#include "support/flow_by_pixels.h"
 #include "support/pictures.h"
 #include "support/vector_fields.h"
 
@@ -85,6 +86,30 @@ class TestSeveralMotions : public QObject {
         QCOMPARE(trust.width, 2);
         QCOMPARE(int{trust.row(0)[0]}, 20);
         QCOMPARE(int{trust.row(0)[1]}, 250);
+    }
+
+    void aFrameIsTheSameByCellsAndByPixels() {
+        const auto picture = [](double dx) {
+            return pictureOf(75, 51, {.depth = 8, .chromaShiftX = 1, .chromaShiftY = 1},
+                             [dx](int p, int x, int y) {
+                                 const double per = p == 0 ? 1 : 2;
+                                 return 128 + 60 * std::sin((per * x - dx) * 0.4) * std::sin(per * y * 0.3);
+                             });
+        };
+        const Image a = picture(0);
+        const Image b = picture(3);
+        const Vectors cells = estimateFlow(a, b, {});
+        QVERIFY(areByCells(cells, a.width(), a.height()));
+        QCOMPARE(cells.forward.width, 38);
+        QCOMPARE(cells.backwardTrust.height, 26);
+        const Vectors pixels = byPixels(cells, a.width(), a.height());
+        QVERIFY(!areByCells(pixels, a.width(), a.height()));
+        QCOMPARE(pixels.forward.width, 75);
+        QCOMPARE(pixels.forward.row(50)[2 * 74], cells.forward.row(25)[2 * 37]);
+        const WarpedFrame one = warpBetween(a, b, cells, 0.25);
+        const WarpedFrame other = warpBetween(a, b, pixels, 0.25);
+        QVERIFY(sameSamples(one.image, other.image));
+        QCOMPARE(one.doubt, other.doubt);
     }
 
     void aFrameIsTheMeanOfWhatTheyShow() {
@@ -212,7 +237,7 @@ class TestSeveralMotions : public QObject {
     void thoroughMotionHasOthersBothWays() {
         const Image a = shot.frame(1);
         const Image b = shot.frame(2);
-        const Vectors own = estimateFlow(a, b, {});
+        const Vectors own = flowByPixels(a, b);
         const Vectors made = continueMotion(own, a, b, {gapTo(0, 0, 1), gapTo(3, 2, 3)}, AnalyseOn::asIs);
         QCOMPARE(made.others.size(), std::size_t{4});
         for (const CellVectors& other : made.others) {
@@ -234,8 +259,8 @@ class TestSeveralMotions : public QObject {
     void theirMeanIsNearerTheTrueFrame() {
         const Image a = shot.frame(1);
         const Image b = shot.frame(2);
-        const Vectors made =
-            continueMotion(estimateFlow(a, b, {}), a, b, {gapTo(0, 0, 1), gapTo(3, 2, 3)}, AnalyseOn::asIs);
+        const Vectors made = continueMotion(estimateFlow(a, b, {.quality = FlowQuality::thorough}), a, b,
+                                            {gapTo(0, 0, 1), gapTo(3, 2, 3)}, AnalyseOn::asIs);
         const Image truth = shot.frame(1.5);
         const auto quality = [&](const Vectors& vectors) {
             return lumaPsnr(warpBetween(a, b, vectors, 0.5).image, truth, 16);

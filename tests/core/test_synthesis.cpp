@@ -7,6 +7,7 @@
 #include "core/synthesis/warp.h"
 #include "support/clips.h"
 #include "support/drawn_shot.h"
+#include "support/flow_by_pixels.h"
 #include "support/pictures.h"
 #include "theatre/theatre.h"
 
@@ -64,7 +65,7 @@ class TestSynthesis : public QObject {
     void vectorsOfAKnownShift() {
         QFETCH(double, dx);
         QFETCH(double, dy);
-        const Vectors v = estimateFlow(shifted(0, 0), shifted(dx, dy), {});
+        const Vectors v = flowByPixels(shifted(0, 0), shifted(dx, dy));
         double error = 0;
         int count = 0;
         for (int y = 16; y < 112; ++y)

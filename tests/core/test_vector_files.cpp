@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/files/leftovers.h"
+#include "core/motion/cell_vectors.h"
 #include "core/motion/half_floats.h"
 #include "core/motion/kept_vectors.h"
 #include "core/motion/vector_file.h"
@@ -52,7 +53,8 @@ class TestVectorFiles : public QObject {
     [[nodiscard]] static QStringList filesIn(const fs::path& folder) {
         return QDir(QString::fromStdString(folder.string())).entryList(QDir::Files);
     }
-    const VectorsPtr made_ = std::make_shared<Vectors>(estimateFlow(frame(0), frame(1), {}));
+    const VectorsPtr made_ =
+        std::make_shared<Vectors>(byPixels(estimateFlow(frame(0), frame(1), {}), 64, 48));
 
   private Q_SLOTS:
     void aFileGivesBackWhatWasEstimated() {
@@ -172,6 +174,17 @@ class TestVectorFiles : public QObject {
         const VectorsPtr rounded = readKeptVectors(file, "key", 64, 48);
         QCOMPARE(rounded->forward.xy[4], 0.0F);
         QCOMPARE(rounded->forward.xy[6], roundedToHalf(1.00001F));
+    }
+
+    void cellsAreKeptAsCells() {
+        const Vectors cells = estimateFlow(frame(0), frame(1), {});
+        QCOMPARE(cells.forward.width, 32);
+        const fs::path file = path("cells.vectors");
+        writeKeptVectors(file, cells, "key");
+        const VectorsPtr back = readKeptVectors(file, "key", 64, 48);
+        QVERIFY(back && same(*back, cells));
+        QVERIFY(!readKeptVectors(file, "key", 64, 50)); // of pictures of another size
+        QVERIFY(readKeptVectors(file, "key", 63, 47));  // these have as many cells
     }
 
     /// Such a file is smaller than what it claims to hold, and is refused before memory is asked for.

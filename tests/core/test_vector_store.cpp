@@ -81,6 +81,17 @@ class TestVectorStore : public QObject {
         QVERIFY(store.coarse({0, 1, "m:0:1"}, frame(0), frame(1), AnalyseOn::edges) != coarse());
     }
 
+    void thoroughGoesOnFromWhatStandardFound() {
+        VectorStore store;
+        const FramePair pair{0, 1, "m:0:1"};
+        const FlowOptions thorough{.quality = FlowQuality::thorough};
+        const auto finest = store.vectors(pair, frame(0), frame(1), thorough);
+        QCOMPARE(store.estimations(), 2);
+        store.vectors(pair, frame(0), frame(1), {}); // the gaps beside ask for it
+        QCOMPARE(store.estimations(), 2);
+        QCOMPARE(finest->forward.xy, estimateFlow(frame(0), frame(1), thorough).forward.xy);
+    }
+
     void stoppedWorkLeavesNothingBehind() {
         VectorStore store;
         std::stop_source stop;

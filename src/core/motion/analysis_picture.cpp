@@ -134,4 +134,13 @@ std::array<cv::Mat, 2> contrastedByColour(const ColouredPicture& a, const Colour
     return out;
 }
 
+cv::Mat inCells(const cv::Mat& picture) {
+    cv::Mat even = picture;
+    if (picture.cols % 2 == 1 || picture.rows % 2 == 1)
+        cv::copyMakeBorder(picture, even, 0, picture.rows % 2, 0, picture.cols % 2, cv::BORDER_REPLICATE);
+    cv::Mat out;
+    cv::resize(even, out, {even.cols / 2, even.rows / 2}, 0, 0, cv::INTER_AREA);
+    return out;
+}
+
 } // namespace yarngap

@@ -40,4 +40,7 @@ cv::Mat analysisColour(const Image& image, AnalyseOn on);
 /// colours of both. Empty where colour varies by less than 2 steps (standard deviation), or is not known.
 std::array<cv::Mat, 2> contrastedByColour(const ColouredPicture& a, const ColouredPicture& b);
 
+/// A picture, or a motion, by cells of 2 x 2 pixels (see cell_vectors.h): means over their pixels.
+cv::Mat inCells(const cv::Mat& picture);
+
 } // namespace yarngap

@@ -45,4 +45,30 @@ TrustField inCells(const TrustField& field) {
     return out;
 }
 
+bool areByCells(const Vectors& vectors, int width, int height) {
+    return width > 1 && vectors.forward.width == cellsOf(width) && vectors.forward.height == cellsOf(height);
+}
+
+Vectors byPixels(const Vectors& vectors, int width, int height) {
+    if (!areByCells(vectors, width, height)) return vectors;
+    const std::size_t pixels = static_cast<std::size_t>(width) * static_cast<std::size_t>(height);
+    const auto field = [&](const VectorField& cells) {
+        VectorField out{width, height, std::vector<float>(pixels * 2)};
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < width; ++x)
+                std::copy_n(cells.row(y / 2) + std::ptrdiff_t{2} * (x / 2), 2,
+                            out.row(y) + std::ptrdiff_t{2} * x);
+        return out;
+    };
+    const auto trust = [&](const TrustField& cells) {
+        TrustField out{width, height, std::vector<std::uint8_t>(pixels)};
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < width; ++x)
+                out.row(y)[x] = cells.row(y / 2)[x / 2];
+        return out;
+    };
+    return {field(vectors.forward), field(vectors.backward), trust(vectors.forwardTrust),
+            trust(vectors.backwardTrust), vectors.others};
+}
+
 } // namespace yarngap

@@ -17,4 +17,10 @@ VectorField inCells(const VectorField& field);
 /// The trust of cells: means over their pixels.
 TrustField inCells(const TrustField& field);
 
+/// Whether `vectors` are by cells of pictures this large, and not by pixels.
+bool areByCells(const Vectors& vectors, int width, int height);
+
+/// `vectors` by pixels of a picture this large; of those by cells, each pixel has those of its cell.
+Vectors byPixels(const Vectors& vectors, int width, int height);
+
 } // namespace yarngap

@@ -23,12 +23,14 @@ namespace {
 cv::Mat matrixOf(const VectorField& field) {
     return {field.height, field.width, CV_32FC2, const_cast<float*>(field.xy.data())};
 }
+cv::Mat matrixOf(const TrustField& trust) {
+    return {trust.height, trust.width, CV_8U, const_cast<std::uint8_t*>(trust.values.data())};
+}
 
 /// Mean trust over 5 x 5 pixels, 0 to 255.
 cv::Mat meanTrust(const TrustField& trust) {
     cv::Mat out;
-    cv::blur(cv::Mat(trust.height, trust.width, CV_8U, const_cast<std::uint8_t*>(trust.values.data())), out,
-             {5, 5});
+    cv::blur(matrixOf(trust), out, {5, 5});
     return out;
 }
 
@@ -36,6 +38,32 @@ cv::Mat meanTrust(const TrustField& trust) {
 struct OneWay {
     const VectorField& field;
     const TrustField& trust;
+};
+
+/// The same, by pixels of a picture of this size, where they may be by cells: between the middles of these
+/// they go evenly from one to the next.
+class OneWayByPixels {
+  public:
+    OneWayByPixels(const OneWay& given, int width, int height)
+        : given_(given) {
+        if (given.field.width == width) return;
+        const cv::Size size(2 * given.field.width, 2 * given.field.height);
+        const std::size_t pixels = static_cast<std::size_t>(width) * static_cast<std::size_t>(height);
+        field_ = {width, height, std::vector<float>(2 * pixels)};
+        trust_ = {width, height, std::vector<std::uint8_t>(pixels)};
+        const cv::Rect inside(0, 0, width, height);
+        cv::Mat whole;
+        cv::resize(matrixOf(given.field), whole, size, 0, 0, cv::INTER_LINEAR);
+        whole(inside).copyTo(cv::Mat(height, width, CV_32FC2, field_.xy.data()));
+        cv::resize(matrixOf(given.trust), whole, size, 0, 0, cv::INTER_LINEAR);
+        whole(inside).copyTo(cv::Mat(height, width, CV_8U, trust_.values.data()));
+    }
+    [[nodiscard]] OneWay get() const { return field_.xy.empty() ? given_ : OneWay{field_, trust_}; }
+
+  private:
+    OneWay given_;
+    VectorField field_;
+    TrustField trust_;
 };
 
 OneWay forwardOf(const Vectors& vectors) {
@@ -87,31 +115,39 @@ RegionMotion continued(const OneWay& own, const OneWay& away, const ThreePicture
     return result;
 }
 
-bool fits(const GapBeside& gap, const VectorField& field) {
-    return gap.vectors && gap.frame && gap.vectors->forward.width == field.width &&
-           gap.vectors->forward.height == field.height && gap.frame->width() == field.width &&
-           gap.frame->height() == field.height;
+bool fits(const GapBeside& gap, const Image& picture) {
+    const int width = picture.width();
+    const int height = picture.height();
+    if (!gap.vectors || !gap.frame || gap.frame->width() != width || gap.frame->height() != height)
+        return false;
+    const VectorField& field = gap.vectors->forward;
+    return areByCells(*gap.vectors, width, height) || (field.width == width && field.height == height);
 }
 
 } // namespace
 
 Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, const GapsBeside& beside,
                        AnalyseOn analyseOn, const std::stop_token& stop) {
-    if (!fits(beside.before, vectors.forward) && !fits(beside.after, vectors.forward)) return vectors;
+    if (!fits(beside.before, a) && !fits(beside.after, a)) return vectors;
     const ColouredPicture pictureA = colouredPicture(a, analyseOn);
     const ColouredPicture pictureB = colouredPicture(b, analyseOn);
     throwIfStopped(stop);
     const auto side = [&](const OneWay& own, const GapBeside& gap, auto awayOf, const ColouredPicture& from,
                           const ColouredPicture& to) -> RegionMotion {
-        if (!fits(gap, own.field)) return {own.field, {}};
-        return continued(own, awayOf(*gap.vectors), {from, to, colouredPicture(*gap.frame, analyseOn)}, stop);
+        const OneWayByPixels whole(own, a.width(), a.height());
+        if (!fits(gap, a)) return {whole.get().field, {}};
+        const OneWayByPixels away(awayOf(*gap.vectors), a.width(), a.height());
+        return continued(whole.get(), away.get(), {from, to, colouredPicture(*gap.frame, analyseOn)}, stop);
     };
     RegionMotion forward;
     RegionMotion backward;
     tbb::parallel_invoke(
         [&] { forward = side(forwardOf(vectors), beside.before, backwardOf, pictureA, pictureB); },
         [&] { backward = side(backwardOf(vectors), beside.after, forwardOf, pictureB, pictureA); });
-    Vectors out{{}, {}, vectors.forwardTrust, vectors.backwardTrust};
+    Vectors out{{},
+                {},
+                OneWayByPixels(forwardOf(vectors), a.width(), a.height()).get().trust,
+                OneWayByPixels(backwardOf(vectors), a.width(), a.height()).get().trust};
     const std::size_t count = std::max(forward.others.size(), backward.others.size());
     for (RegionMotion* way : {&forward, &backward}) // one that has no gap beside has no others
         while (way->others.size() < count)

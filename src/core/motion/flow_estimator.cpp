@@ -2,6 +2,7 @@
 
 #include "core/error.h"
 #include "core/motion/analysis_picture.h"
+#include "core/motion/cell_vectors.h"
 #include "core/motion/dense_search.h"
 #include "core/motion/dominant_motion.h"
 #include "core/motion/far_motion.h"
@@ -24,6 +25,7 @@
 #include <array>
 #include <cmath>
 #include <optional>
+#include <span>
 
 namespace yarngap {
 
@@ -37,9 +39,10 @@ constexpr int smallPatch = SearchOptions::smallPatch;
 /// Larger patches see through repeated texture and grain; what they lose at outlines the choice gives back.
 constexpr int largePatch = SearchOptions::largePatch;
 
-/// A picture to be searched for `options`.
-SearchPicture searchable(const cv::Mat& picture, const FlowOptions& options) {
-    return {picture, options.quality == FlowQuality::draft ? 2 : 1};
+/// Motion by cells, and in cells, as motion of the pixels of a picture of size `whole`.
+cv::Mat inPixels(const cv::Mat& cells, const cv::Size& whole) {
+    const cv::Mat out = scaledMotion(cells, {2 * cells.cols, 2 * cells.rows});
+    return out.size() == whole ? out : out(cv::Rect({0, 0}, whole)).clone();
 }
 
 cv::Mat searched(const SearchPicture& from, const SearchPicture& to, const FlowOptions& options, int patch,
@@ -57,8 +60,10 @@ cv::Mat searched(const SearchPicture& from, const SearchPicture& to, const FlowO
 cv::Mat refinedFrom(const cv::Mat& start, const cv::Mat& from, const cv::Mat& to, const cv::Rect& where,
                     const FlowOptions& options, const std::stop_token& stop) {
     const cv::Mat moved = pictureAlong(to, start, where.tl(), 1);
-    return start +
-           searched(searchable(from(where), options), searchable(moved, options), options, smallPatch, stop);
+    const auto sized = [&](const cv::Mat& picture) {
+        return SearchPicture(picture, options.quality == FlowQuality::draft ? 2 : 1);
+    };
+    return start + searched(sized(from(where)), sized(moved), options, smallPatch, stop);
 }
 
 /// `flow` with what was found far off inside `where` taken where it fits better.
@@ -84,10 +89,9 @@ cv::Mat withoutLight(const cv::Mat& picture) {
     return out;
 }
 
-/// Takes motions of the whole plane that features tell, where they fit better, into both directions.
-void followFeatures(const cv::Mat& from, const cv::Mat& to, cv::Mat& there, cv::Mat& back,
-                    const FlowOptions& options, const std::stop_token& stop) {
-    const std::vector<FeatureMotion> motions = featureMotions(from, to, there, stop);
+/// Takes motions of the whole plane, where they fit better, into both directions.
+void followFeatures(std::span<const FeatureMotion> motions, const cv::Mat& from, const cv::Mat& to,
+                    cv::Mat& there, cv::Mat& back, const FlowOptions& options, const std::stop_token& stop) {
     if (motions.empty()) return;
     const cv::Mat shapesFrom = withoutLight(from);
     const cv::Mat shapesTo = withoutLight(to);
@@ -110,7 +114,7 @@ void followFeatures(const cv::Mat& from, const cv::Mat& to, cv::Mat& there, cv::
 /// A picture in all that is searched of it.
 struct Sought {
     const ColouredPicture& picture;
-    const SearchPicture& luma;
+    const SearchPicture& luma;                      ///< by cells, as is the next
     const std::optional<SearchPicture>& contrasted; ///< see contrastedByColour
 };
 
@@ -124,10 +128,13 @@ cv::Mat refined(const Sought& from, const Sought& to, const cv::Mat& found, cons
     throwIfStopped(stop);
     std::vector<Candidate> candidates{{flow, 0}};
     if (options.quality == FlowQuality::thorough)
-        candidates.push_back({searched(from.luma, to.luma, options, largePatch, stop), 0});
+        candidates.push_back(
+            {inPixels(searched(from.luma, to.luma, options, largePatch, stop), flow.size()), 0});
     throwIfStopped(stop);
     if (from.contrasted && to.contrasted)
-        candidates.push_back({searched(*from.contrasted, *to.contrasted, options, smallPatch, stop), -0.5F});
+        candidates.push_back(
+            {inPixels(searched(*from.contrasted, *to.contrasted, options, smallPatch, stop), flow.size()),
+             -0.5F});
     throwIfStopped(stop);
     if (options.stiffness > looseStiffness) {
         constexpr float most = 6;
@@ -157,18 +164,33 @@ void follow(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& there, 
         stop);
 }
 
-YARNGAP_WIDEST void roundToHalf(const float* from, int count, float* to) {
+YARNGAP_WIDEST void roundToHalf(const float* from, int count, float scale, float* to) {
 #pragma GCC ivdep
     for (int i = 0; i < count; ++i)
-        to[i] = roundedToHalf(from[i]);
+        to[i] = roundedToHalf(scale * from[i]);
 }
 
-VectorField toField(const cv::Mat& flow) {
+/// `flow` in pixels of the picture, of which each of its own samples takes `pixels`.
+VectorField toField(const cv::Mat& flow, int pixels) {
     VectorField field{flow.cols, flow.rows, {}};
     field.xy.resize(static_cast<std::size_t>(flow.cols) * static_cast<std::size_t>(flow.rows) * 2);
-    tbb::parallel_for(0, flow.rows,
-                      [&](int y) { roundToHalf(flow.ptr<float>(y), 2 * flow.cols, field.row(y)); });
+    tbb::parallel_for(0, flow.rows, [&](int y) {
+        roundToHalf(flow.ptr<float>(y), 2 * flow.cols, static_cast<float>(pixels), field.row(y));
+    });
     return field;
+}
+
+/// Motion of both directions, in samples `pixels` wide of the pictures `a` and `b` (CV_8U), as vectors.
+Vectors toVectors(const cv::Mat& forward, const cv::Mat& backward, const cv::Mat& a, const cv::Mat& b,
+                  int pixels, const std::stop_token& stop) {
+    Vectors v;
+    TrustBothWays trust = trustOf(forward, backward, a, b, pixels);
+    v.forwardTrust = std::move(trust.forward);
+    v.backwardTrust = std::move(trust.backward);
+    throwIfStopped(stop);
+    v.forward = toField(forward, pixels);
+    v.backward = toField(backward, pixels);
+    return v;
 }
 
 /// Of pictures too small to say.
@@ -179,14 +201,170 @@ Vectors unknownMotion(const Image& a) {
     return {still, still, none, none};
 }
 
-void enlarge(TrustField& trust, const cv::Size& size) {
-    const cv::Mat small(trust.height, trust.width, CV_8U, trust.values.data());
-    TrustField out{size.width, size.height, {}};
-    out.values.resize(static_cast<std::size_t>(size.area()));
-    cv::Mat large(size, CV_8U, out.values.data());
-    cv::resize(small, large, size, 0, 0, cv::INTER_LINEAR);
-    trust = std::move(out);
+/// `motion` of cells as one of pixels.
+PlaneMotion inPixels(const PlaneMotion& motion) {
+    // The middle of cell n lies half a pixel to the right of pixel 2 n.
+    constexpr double middle = 0.5;
+    PlaneMotion out = motion;
+    const auto& h = motion.h;
+    out.h[2] = 2 * h[2] + middle * (1 - h[0] - h[1]);
+    out.h[5] = 2 * h[5] + middle * (1 - h[3] - h[4]);
+    return out;
 }
+
+FarMotions inPixels(const FarMotions& cells, const cv::Size& whole) {
+    if (cells.there.empty()) return {};
+    const cv::Rect where = cv::Rect(2 * cells.where.tl(), cells.where.size() * 2) & cv::Rect({0, 0}, whole);
+    return {inPixels(cells.there, where.size()), inPixels(cells.back, where.size()), where};
+}
+
+/// Motion of both directions.
+struct BothWays {
+    cv::Mat there, back;
+
+    [[nodiscard]] BothWays inPixels(const cv::Size& whole) const {
+        return {yarngap::inPixels(there, whole), yarngap::inPixels(back, whole)};
+    }
+};
+
+std::array<cv::Mat, 2> lumasOf(const Image& a, const Image& b, AnalyseOn analyseOn) {
+    std::array<cv::Mat, 2> out;
+    tbb::parallel_invoke([&] { out[0] = analysisPicture(a, analyseOn); },
+                         [&] { out[1] = analysisPicture(b, analyseOn); });
+    return out;
+}
+
+/// Both pictures of a gap, and what is looked at of them.
+class EstimatedGap {
+  public:
+    EstimatedGap(const Image& a, const Image& b, const FlowOptions& options, std::stop_token stop)
+        : a_(a)
+        , b_(b)
+        , options_(options)
+        , stop_(std::move(stop))
+        , lumas_(lumasOf(a, b, options.analyseOn))
+        , cellsA_(inCells(lumas_[0]))
+        , cellsB_(inCells(lumas_[1]))
+        , soughtA_(cellsA_, smaller())
+        , soughtB_(cellsB_, smaller()) {}
+
+    /// In drafts and in standard.
+    [[nodiscard]] Vectors vectors() const {
+        BothWays motion;
+        bothWays([&] { motion.there = searched(soughtA_, soughtB_, options_, smallPatch, stop_); },
+                 [&] { motion.back = searched(soughtB_, soughtA_, options_, smallPatch, stop_); });
+        throwIfStopped(stop_);
+        if (options_.quality == FlowQuality::draft) {
+            if (!options_.guide.empty())
+                follow({cellsA_}, {cellsB_}, motion.there, motion.back, lumas_[0].size(), options_, stop_);
+            return byCells(motion);
+        }
+        std::vector<FeatureMotion> features;
+        FarMotions far;
+        lookFar(motion, features, far);
+        if (features.empty() && far.there.empty() && options_.guide.empty() &&
+            options_.stiffness <= looseStiffness)
+            return byCells(motion);
+        motion = motion.inPixels(lumas_[0].size());
+        if (!features.empty()) {
+            followFeatures(features, lumas_[0], lumas_[1], motion.there, motion.back, options_, stop_);
+            far = farMotions(lumas_[0], lumas_[1], motion.there, motion.back, stop_);
+        }
+        motion = chosen(motion, far);
+        if (!options_.guide.empty()) return byPixels(motion);
+        constexpr double inPixel = 0.5;
+        return byCells({inPixel * inCells(motion.there), inPixel * inCells(motion.back)});
+    }
+
+    /// In thorough, from those in standard.
+    [[nodiscard]] Vectors vectors(const Vectors& standard) const {
+        constexpr double inPixel = 0.5;
+        const auto cells = [&](const VectorField& field) -> cv::Mat {
+            return inPixel * cv::Mat(field.height, field.width, CV_32FC2,
+                                     const_cast<float*>(field.xy.data())); // only read
+        };
+        const BothWays motion{cells(standard.forward), cells(standard.backward)};
+        const BothWays best = chosen(motion.inPixels(lumas_[0].size()), {});
+        return byPixels(best);
+    }
+
+  private:
+    /// How often cells are halved for the finest search: drafts look at little.
+    [[nodiscard]] int smaller() const {
+        constexpr int smallEnough = 640;
+        if (options_.quality != FlowQuality::draft) return 0;
+        return std::max(lumas_[0].cols, lumas_[0].rows) > smallEnough ? 2 : 1;
+    }
+    /// Side by side takes twice the memory, of which a large picture needs enough one at a time.
+    template <typename There, typename Back>
+    void bothWays(const There& there, const Back& back) const {
+        if (!isLarge(a_)) return tbb::parallel_invoke(there, back);
+        there();
+        back();
+    }
+    [[nodiscard]] Vectors byCells(const BothWays& motion) const {
+        return toVectors(motion.there, motion.back, cellsA_, cellsB_, 2, stop_);
+    }
+
+    [[nodiscard]] Vectors byPixels(const BothWays& motion) const {
+        return toVectors(motion.there, motion.back, lumas_[0], lumas_[1], 1, stop_);
+    }
+
+    /// What `motion`, which is by cells, has missed, by pixels.
+    void lookFar(const BothWays& motion, std::vector<FeatureMotion>& features, FarMotions& far) const {
+        // Both look at a few hundred samples across, which cells of larger pictures have as well.
+        constexpr int byCellsFrom = 960;
+        const cv::Size whole = lumas_[0].size();
+        if (std::max(whole.width, whole.height) < byCellsFrom) {
+            const BothWays pixels = motion.inPixels(whole);
+            features = featureMotions(lumas_[0], lumas_[1], pixels.there, stop_);
+            if (features.empty()) far = farMotions(lumas_[0], lumas_[1], pixels.there, pixels.back, stop_);
+            return;
+        }
+        features = featureMotions(cellsA_, cellsB_, motion.there, stop_);
+        for (FeatureMotion& feature : features)
+            feature = {inPixels(feature.there), inPixels(feature.back)};
+        if (features.empty())
+            far = inPixels(farMotions(cellsA_, cellsB_, motion.there, motion.back, stop_), whole);
+    }
+
+    /// Of several motions, by pixels, what fits best.
+    [[nodiscard]] BothWays chosen(const BothWays& motion, const FarMotions& far) const {
+        ColouredPicture a{lumas_[0]};
+        ColouredPicture b{lumas_[1]};
+        if (!isLarge(a_)) // of a large picture colour would take too much memory
+            tbb::parallel_invoke([&] { a.colour = analysisColour(a_, options_.analyseOn); },
+                                 [&] { b.colour = analysisColour(b_, options_.analyseOn); });
+        std::array<std::optional<SearchPicture>, 2> contrasted;
+        if (options_.quality == FlowQuality::thorough) {
+            const std::array<cv::Mat, 2> pictures = contrastedByColour(a, b);
+            for (std::size_t i = 0; i < pictures.size(); ++i)
+                if (!pictures[i].empty()) contrasted[i].emplace(inCells(pictures[i]), 0);
+        }
+        const Sought inA{a, soughtA_, contrasted[0]};
+        const Sought inB{b, soughtB_, contrasted[1]};
+        BothWays out;
+        bothWays(
+            [&] {
+                out.there =
+                    refined(inA, inB, motion.there, motion.back, far.there, far.where, options_, stop_);
+            },
+            [&] {
+                out.back = refined(inB, inA, motion.back, motion.there, far.back, far.where, options_, stop_);
+            });
+        throwIfStopped(stop_);
+        if (!options_.guide.empty()) follow(a, b, out.there, out.back, lumas_[0].size(), options_, stop_);
+        return out;
+    }
+
+    const Image& a_;
+    const Image& b_;
+    const FlowOptions& options_;
+    std::stop_token stop_;
+    std::array<cv::Mat, 2> lumas_;
+    cv::Mat cellsA_, cellsB_;
+    SearchPicture soughtA_, soughtB_;
+};
 
 } // namespace
 
@@ -215,8 +393,9 @@ Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn, 
     cv::Mat forward;
     cv::Mat backward;
     const FlowOptions quick{.quality = FlowQuality::draft};
-    const SearchPicture pa = searchable(la, quick);
-    const SearchPicture pb = searchable(lb, quick);
+    constexpr int smaller = 2; // times halved
+    const SearchPicture pa(la, smaller);
+    const SearchPicture pb(lb, smaller);
     tbb::parallel_invoke([&] { forward = searched(pa, pb, quick, smallPatch, stop); },
                          [&] { backward = searched(pb, pa, quick, smallPatch, stop); });
     throwIfStopped(stop);
@@ -228,83 +407,30 @@ Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn, 
                            static_cast<double>(whole.height) / la.rows);
     for (cv::Mat* flow : {&forward, &backward})
         cv::multiply(*flow, scale, *flow);
-    v.forward = toField(forward);
-    v.backward = toField(backward);
+    v.forward = toField(forward, 1);
+    v.backward = toField(backward, 1);
     return v;
 }
 
 Vectors estimateFlow(const Image& a, const Image& b, const FlowOptions& options,
                      const std::stop_token& stop) {
+    if (options.quality == FlowQuality::thorough)
+        return estimateThoroughFlow(a, b, options, estimateFlow(a, b, standardFor(options), stop), stop);
     if (a.width() < smallestSide || a.height() < smallestSide) return unknownMotion(a);
-    ColouredPicture ca;
-    ColouredPicture cb;
-    const bool quick = options.quality == FlowQuality::draft;
-    tbb::parallel_invoke([&] { ca.luma = analysisPicture(a, options.analyseOn); },
-                         [&] { cb.luma = analysisPicture(b, options.analyseOn); });
-    cv::Mat& la = ca.luma;
-    cv::Mat& lb = cb.luma;
-    // A quick look at a large picture is taken at half its size.
-    constexpr int smallEnough = 640;
-    const bool halved = quick && std::max(la.cols, la.rows) > smallEnough;
-    const cv::Size whole = la.size();
-    if (halved)
-        for (cv::Mat* m : {&la, &lb})
-            cv::resize(*m, *m, {(whole.width + 1) / 2, (whole.height + 1) / 2}, 0, 0, cv::INTER_AREA);
-    cv::Mat forward;
-    cv::Mat backward;
-    // Side by side takes twice the memory, of which a large picture needs enough one at a time.
-    const auto bothWays = [&](const auto& there, const auto& back) {
-        if (!isLarge(a)) return tbb::parallel_invoke(there, back);
-        there();
-        back();
-    };
-    const SearchPicture pa = searchable(la, options);
-    const SearchPicture pb = searchable(lb, options);
-    bothWays([&] { forward = searched(pa, pb, options, smallPatch, stop); },
-             [&] { backward = searched(pb, pa, options, smallPatch, stop); });
-    throwIfStopped(stop);
-    const bool looksFar = !quick;
-    if (looksFar) followFeatures(la, lb, forward, backward, options, stop);
-    {
-        const FarMotions far = looksFar ? farMotions(la, lb, forward, backward, stop) : FarMotions{};
-        const bool choosesHere = !far.there.empty() || options.quality == FlowQuality::thorough ||
-                                 options.stiffness > looseStiffness || !options.guide.empty();
-        if (!quick && choosesHere && !isLarge(a)) // of a large picture colour would take too much memory
-            tbb::parallel_invoke([&] { ca.colour = analysisColour(a, options.analyseOn); },
-                                 [&] { cb.colour = analysisColour(b, options.analyseOn); });
-        std::array<std::optional<SearchPicture>, 2> contrasted;
-        if (options.quality == FlowQuality::thorough) {
-            const std::array<cv::Mat, 2> pictures = contrastedByColour(ca, cb);
-            for (std::size_t i = 0; i < pictures.size(); ++i)
-                if (!pictures[i].empty()) contrasted[i].emplace(searchable(pictures[i], options));
-        }
-        const Sought inA{ca, pa, contrasted[0]};
-        const Sought inB{cb, pb, contrasted[1]};
-        cv::Mat there;
-        cv::Mat back;
-        bothWays([&] { there = refined(inA, inB, forward, backward, far.there, far.where, options, stop); },
-                 [&] { back = refined(inB, inA, backward, forward, far.back, far.where, options, stop); });
-        forward = there;
-        backward = back;
-        throwIfStopped(stop);
-    }
-    if (!options.guide.empty()) follow(ca, cb, forward, backward, whole, options, stop);
-    Vectors v;
-    TrustBothWays trust = trustOf(forward, backward, la, lb);
-    v.forwardTrust = std::move(trust.forward);
-    v.backwardTrust = std::move(trust.backward);
-    throwIfStopped(stop);
-    if (halved) {
-        for (cv::Mat* flow : {&forward, &backward})
-            *flow = scaledMotion(*flow, whole);
-        enlarge(v.forwardTrust, whole);
-        enlarge(v.backwardTrust, whole);
-    }
-    v.forward = toField(forward);
-    forward.release();
-    throwIfStopped(stop);
-    v.backward = toField(backward);
-    return v;
+    return EstimatedGap(a, b, options, stop).vectors();
+}
+
+FlowOptions standardFor(const FlowOptions& options) {
+    FlowOptions out = options;
+    out.quality = FlowQuality::standard;
+    out.guide.clear();
+    return out;
+}
+
+Vectors estimateThoroughFlow(const Image& a, const Image& b, const FlowOptions& options,
+                             const Vectors& standard, const std::stop_token& stop) {
+    if (a.width() < smallestSide || a.height() < smallestSide) return standard;
+    return EstimatedGap(a, b, options, stop).vectors(standard);
 }
 
 } // namespace yarngap

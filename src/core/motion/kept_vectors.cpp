@@ -4,6 +4,7 @@
 #include "core/files/forward_reader.h"
 #include "core/files/new_file.h"
 #include "core/media/media_identity.h"
+#include "core/motion/cell_vectors.h"
 #include "core/motion/half_floats.h"
 #include "core/widest.h"
 
@@ -132,9 +133,18 @@ VectorsPtr readFrom(ForwardReader& in, const std::string& key, int width, int he
     if (in.text(magic.size()) != magic) throw Error("it does not begin like such a file");
     const std::uint64_t length = in.number(4);
     if (length > longestKey) throw Error("its key makes no sense");
-    if (in.text(length) != key || in.number(4) != static_cast<std::uint64_t>(width) ||
-        in.number(4) != static_cast<std::uint64_t>(height))
+    if (in.text(length) != key) return nullptr;
+    const std::uint64_t across = in.number(4);
+    const std::uint64_t down = in.number(4);
+    const auto are = [&](int w, int h) {
+        return across == static_cast<std::uint64_t>(w) && down == static_cast<std::uint64_t>(h);
+    };
+    if (are(cellsOf(width), cellsOf(height))) {
+        width = cellsOf(width);
+        height = cellsOf(height);
+    } else if (!are(width, height)) {
         return nullptr;
+    }
     const auto vectors = empty(width, height);
     const auto w = static_cast<std::size_t>(width);
     std::vector<std::byte> raw;

@@ -48,7 +48,9 @@ struct LedTo {
         , perDistance(place.size()) {}
 };
 
-YARNGAP_WIDEST void follow(const float* v, int y, int width, int height, int* place, float* perDistance) {
+/// `nearest` is s of what stands still, in samples.
+YARNGAP_WIDEST void follow(const float* v, int y, int width, int height, float nearest, int* place,
+                           float* perDistance) {
     const auto right = static_cast<float>(width) - 0.5F;
     const auto bottom = static_cast<float>(height) - 0.5F;
 #pragma GCC ivdep
@@ -61,12 +63,13 @@ YARNGAP_WIDEST void follow(const float* v, int y, int width, int height, int* pl
         const int ix = static_cast<int>(inside ? tx + 0.5F : 0.0F);
         const int iy = static_cast<int>(inside ? ty + 0.5F : 0.0F);
         place[x] = inside ? iy * width + ix : -1;
-        const float s = 0.5F + 0.05F * std::sqrt(vx * vx + vy * vy);
+        const float s = nearest + 0.05F * std::sqrt(vx * vx + vy * vy);
         perDistance[x] = 1.0F / (s * s);
     }
 }
 
-TrustField oneWay(const cv::Mat& own, const cv::Mat& back, const cv::Mat& fromMeans, const cv::Mat& toMeans) {
+TrustField oneWay(const cv::Mat& own, const cv::Mat& back, const cv::Mat& fromMeans, const cv::Mat& toMeans,
+                  float nearest) {
     static const TrustTable table;
     constexpr float perDifference = 1.0F / (24.0F * 24.0F);
     const int w = own.cols;
@@ -83,7 +86,7 @@ TrustField oneWay(const cv::Mat& own, const cv::Mat& back, const cv::Mat& fromMe
         for (int y = rows.begin(); y < rows.end(); ++y) {
             const auto* v = own.ptr<float>(y);
             const auto* means = fromMeans.ptr<std::uint8_t>(y);
-            follow(v, y, w, h, led.place.data(), led.perDistance.data());
+            follow(v, y, w, h, nearest, led.place.data(), led.perDistance.data());
             std::uint8_t* out = trust.row(y);
             for (int x = 0; x < w; ++x) {
                 const auto i = static_cast<std::size_t>(x);
@@ -104,10 +107,13 @@ TrustField oneWay(const cv::Mat& own, const cv::Mat& back, const cv::Mat& fromMe
 
 } // namespace
 
-TrustBothWays trustOf(const cv::Mat& forward, const cv::Mat& backward, const cv::Mat& a, const cv::Mat& b) {
+TrustBothWays trustOf(const cv::Mat& forward, const cv::Mat& backward, const cv::Mat& a, const cv::Mat& b,
+                      int pixels) {
     const cv::Mat meansA = meansOf(a);
     const cv::Mat meansB = meansOf(b);
-    return {oneWay(forward, backward, meansA, meansB), oneWay(backward, forward, meansB, meansA)};
+    const float nearest = 0.5F / static_cast<float>(pixels);
+    return {oneWay(forward, backward, meansA, meansB, nearest),
+            oneWay(backward, forward, meansB, meansA, nearest)};
 }
 
 } // namespace yarngap

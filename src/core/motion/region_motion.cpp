@@ -23,13 +23,7 @@ static_assert(firstAround + LocalMotions::most <= CellMotions::most);
 
 /// Half as large, cells being means of their pixels.
 ColouredPicture byCells(const ColouredPicture& picture) {
-    const auto half = [](const cv::Mat& plane) {
-        cv::Mat out;
-        if (!plane.empty())
-            cv::resize(plane, out, {(plane.cols + 1) / 2, (plane.rows + 1) / 2}, 0, 0, cv::INTER_AREA);
-        return out;
-    };
-    return {half(picture.luma), half(picture.colour)};
+    return {inCells(picture.luma), picture.colour.empty() ? cv::Mat() : inCells(picture.colour)};
 }
 
 /// What a pixel may follow.

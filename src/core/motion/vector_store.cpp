@@ -88,6 +88,13 @@ VectorsPtr VectorStore::once(Cache& cache, const std::string& key, Make make, co
     return made;
 }
 
+Vectors VectorStore::estimated(const FramePair& pair, const Image& frameA, const Image& frameB,
+                               const FlowOptions& options, const std::stop_token& stop) {
+    if (options.quality != FlowQuality::thorough) return estimateFlow(frameA, frameB, options, stop);
+    const VectorsPtr standard = vectors(pair, frameA, frameB, standardFor(options), stop);
+    return estimateThoroughFlow(frameA, frameB, options, *standard, stop);
+}
+
 VectorsPtr VectorStore::vectors(const FramePair& pair, const Image& frameA, const Image& frameB,
                                 const FlowOptions& options, const std::stop_token& stop) {
     const std::string key = keyOfGap(pair, options);
@@ -96,7 +103,7 @@ VectorsPtr VectorStore::vectors(const FramePair& pair, const Image& frameA, cons
         const bool onDisk = folder_ && options.quality != FlowQuality::draft;
         VectorsPtr made = onDisk ? folder_->find(key, frameA.width(), frameA.height()) : nullptr;
         if (made) return made;
-        made = std::make_shared<Vectors>(estimateFlow(frameA, frameB, options, stop));
+        made = std::make_shared<Vectors>(estimated(pair, frameA, frameB, options, stop));
         ++estimations_;
         if (onDisk) folder_->keep(key, made);
         return made;

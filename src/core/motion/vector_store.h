@@ -92,6 +92,8 @@ class VectorStore {
     /// The file that holds the vectors of a gap; empty where there is none.
     [[nodiscard]] std::filesystem::path fileOf(std::int64_t a, std::int64_t b) const;
     [[nodiscard]] VectorsPtr given(std::int64_t a, std::int64_t b, const Image& frame) const;
+    Vectors estimated(const FramePair& pair, const Image& frameA, const Image& frameB,
+                      const FlowOptions& options, const std::stop_token& stop);
     /// What is kept under `key`, else what `make` gives, which is kept; two threads share one making.
     template <typename Make>
     VectorsPtr once(Cache& cache, const std::string& key, Make make, const std::stop_token& stop);

@@ -8,7 +8,8 @@
 
 namespace yarngap {
 
-/// One displacement per pixel of the full picture, in pixels, x right, y down; row by row, x y x y ….
+/// One displacement per pixel, or per cell of 2 x 2 pixels (see cell_vectors.h), in pixels of the full
+/// picture, x right, y down; row by row, x y x y ….
 struct VectorField {
     int width = 0;
     int height = 0;
@@ -22,7 +23,7 @@ struct VectorField {
     }
 };
 
-/// Trust per pixel: 255 is full trust, 0 none.
+/// Trust per pixel or cell: 255 is full trust, 0 none.
 struct TrustField {
     int width = 0;
     int height = 0;
@@ -36,16 +37,16 @@ struct TrustField {
     }
 };
 
-/// Both directions by cells of 2 x 2 pixels, in cells; see inCells.
+/// Both directions by cells of 2 x 2 pixels, and in cells, not pixels; see inCells.
 struct CellVectors {
     VectorField forward;
     VectorField backward;
 };
 
-/// Both directions over a gap with source frames a and b.
+/// Both directions over a gap with source frames a and b, all fields by pixels or all by cells.
 struct Vectors {
-    VectorField forward;  ///< on the pixels of a: where each goes in b, minus where it is
-    VectorField backward; ///< on the pixels of b: where each was in a, minus where it is
+    VectorField forward;  ///< on a: where each pixel or cell goes in b, minus where it is
+    VectorField backward; ///< on b: where each was in a, minus where it is
     TrustField forwardTrust;
     TrustField backwardTrust;
     std::vector<CellVectors> others = {}; ///< how it may have moved as well; see continueMotion

@@ -10,6 +10,7 @@
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_invoke.h>
 
+#include <algorithm>
 #include <limits>
 
 namespace yarngap {
@@ -62,16 +63,21 @@ Image layer(const Image& frame, const Image& coverage, bool keepSubject) {
     return out;
 }
 
-/// Vectors without those of pixels that the subject hides, which then are carried nowhere.
+/// Vectors without those of pixels that the subject hides, or of cells in which it hides one; they are then
+/// carried nowhere.
 Vectors withoutHidden(const Vectors& vectors, const Image& coverA, const Image& coverB) {
     Vectors seen = vectors;
     const auto drop = [](VectorField& field, const Image& cover) {
         constexpr float none = std::numeric_limits<float>::quiet_NaN();
-        tbb::parallel_for(0, field.height, [&](int y) {
-            const auto share = cover.row<std::uint16_t>(0, y);
-            float* v = field.row(y);
-            for (std::size_t x = 0; x < share.size(); ++x)
-                if (share[x] > 0) v[2 * x] = v[2 * x + 1] = none;
+        const int side = field.width < cover.width() ? 2 : 1;
+        tbb::parallel_for(0, field.height, [&](int row) {
+            float* v = field.row(row);
+            for (int y = side * row; y < std::min(side * (row + 1), cover.height()); ++y) {
+                const auto share = cover.row<std::uint16_t>(0, y);
+                for (std::size_t x = 0; x < share.size(); ++x)
+                    if (const std::size_t i = x / static_cast<std::size_t>(side); share[x] > 0)
+                        v[2 * i] = v[2 * i + 1] = none;
+            }
         });
     };
     drop(seen.forward, coverA);

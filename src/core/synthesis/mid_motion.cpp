@@ -371,28 +371,39 @@ MidMotion projectCells(const CellVectors& vectors, const CellTrust& trust, const
     return mid;
 }
 
-CellTrust trustInCells(const Vectors& vectors) {
+CellTrust trustInCells(const Vectors& vectors, const CellPicture& picture) {
+    if (vectors.forward.width == picture.width) return {vectors.forwardTrust, vectors.backwardTrust};
     return {inCells(vectors.forwardTrust), inCells(vectors.backwardTrust)};
+}
+
+/// `field` by the cells of `picture`, and in cells.
+VectorField measuredInCells(const VectorField& field, const CellPicture& picture) {
+    if (field.width != picture.width) return inCells(field);
+    constexpr float inPixel = 0.5F;
+    VectorField out = field;
+    for (float& v : out.xy)
+        v *= inPixel;
+    return out;
 }
 
 MidMotion projectFirst(const Vectors& vectors, const CellTrust& trust, const CellPicture& a,
                        const CellPicture& b, double phase, const SynthesisOptions& options,
                        const std::stop_token& stop) {
-    return projectCells({inCells(vectors.forward), inCells(vectors.backward)}, trust, a, b, phase, options,
-                        stop);
+    return projectCells({measuredInCells(vectors.forward, a), measuredInCells(vectors.backward, b)}, trust, a,
+                        b, phase, options, stop);
 }
 
 } // namespace
 
 MidMotion projectMotion(const Vectors& vectors, const CellPicture& a, const CellPicture& b, double phase,
                         const SynthesisOptions& options, const std::stop_token& stop) {
-    return projectFirst(vectors, trustInCells(vectors), a, b, phase, options, stop);
+    return projectFirst(vectors, trustInCells(vectors, a), a, b, phase, options, stop);
 }
 
 std::vector<MidMotion> projectMotions(const Vectors& vectors, const CellPicture& a, const CellPicture& b,
                                       double phase, const SynthesisOptions& options,
                                       const std::stop_token& stop) {
-    const CellTrust trust = trustInCells(vectors);
+    const CellTrust trust = trustInCells(vectors, a);
     std::vector<MidMotion> out;
     out.reserve(1 + vectors.others.size());
     out.push_back(projectFirst(vectors, trust, a, b, phase, options, stop));
