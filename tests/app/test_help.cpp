@@ -20,6 +20,9 @@
 #include <QToolButton>
 #include <QTreeWidget>
 
+#include <array>
+#include <utility>
+
 using namespace yarngap::app;
 using namespace yarngap::test;
 
@@ -122,6 +125,34 @@ class TestHelp : public QObject {
         askNewKey(QStringLiteral("Pause"));
         QTest::keyClick(inHelp<QLineEdit>("keyCatcher"), Qt::Key_Escape);
         QCOMPARE(keyOf(QStringLiteral("Pause")), QStringLiteral("K"));
+    }
+
+    void theSheetHasKeysOfItsOwn() {
+        QTest::mouseClick(window_.find<QPushButton>("helpButton"), Qt::LeftButton);
+        askNewKey(QStringLiteral("Take the frame out"));
+        QTest::keyClick(inHelp<QLineEdit>("keyCatcher"), Qt::Key_T); // another place's, no clash
+        QCOMPARE(keyOf(QStringLiteral("Take the frame out")), QStringLiteral("T (changed)"));
+        QCOMPARE(keyOf(QStringLiteral("Trust")), QStringLiteral("T"));
+        auto* says = inHelp<QLabel>("keySentence");
+        const std::array taken{std::pair{Qt::Key_S, "Source sheet"},
+                               std::pair{Qt::Key_P, "Pass over the frame"}};
+        for (const auto& [key, has] : taken) {
+            askNewKey(QStringLiteral("Rebuild the frame"));
+            QTest::keyClick(inHelp<QLineEdit>("keyCatcher"), key);
+            QVERIFY2(says->text().contains(QString::fromLatin1(has)), qPrintable(says->text()));
+        }
+        window_.find<HelpWindow>("helpWindow")->hide();
+        auto* takeOut = window_.find<QToolButton>("sheetTakeOutButton");
+        QCOMPARE(takeOut->text(), QStringLiteral("Take out  T"));
+        window_->activateWindow();
+        window_->setFocus();
+        QTest::keyClick(window_.operator->(), Qt::Key_S);
+        QTRY_VERIFY(takeOut->isVisible());
+        const SourceSheet& sheet = *window_->findChild<SourceSheet*>();
+        QTest::keyClick(QApplication::focusWidget(), Qt::Key_X);
+        QVERIFY(sheet.decisionOn(sheet.at()).isEmpty());
+        QTest::keyClick(QApplication::focusWidget(), Qt::Key_T);
+        QTRY_COMPARE(sheet.decisionOn(sheet.at()), QStringLiteral("taken out"));
     }
 
     void noKeyIsGivenTwice() {

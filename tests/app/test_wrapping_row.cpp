@@ -74,6 +74,20 @@ class TestWrappingRow : public QObject {
         QCOMPARE(places[2], QRect(0, 24, 130, 20));
     }
 
+    void aGapIsKeptWithinALine() {
+        Row row(WrappingRow::Rest::atTheEnds, {50, 60});
+        row.layout->addGap();
+        row.blocks.push_back(new Block(70, &row.window));
+        row.layout->addWidget(row.blocks.back());
+        QCOMPARE(row.layout->sizeHint().width(), 50 + 60 + 70 + 4 + 3 * 4);
+        std::vector<QRect> places = row.places(196);
+        QCOMPARE(places[1].left(), 54);
+        QCOMPARE(places[2].left(), 54 + 60 + 12);
+        places = row.places(195); // one pixel too few: below it stands alone, in the middle
+        QCOMPARE(places[0].top(), 0);
+        QCOMPARE(places[2], QRect(62, 24, 70, 20));
+    }
+
     void whatIsLeftMayStayAtTheEnds() {
         Row row(WrappingRow::Rest::atTheEnds, {50, 60});
         const std::vector<QRect> places = row.places(134);

@@ -1,5 +1,7 @@
 #include "support/screen_walk.h"
 
+#include "app/look/choice_box.h"
+
 #include <QAbstractButton>
 #include <QApplication>
 #include <QLabel>
@@ -43,6 +45,9 @@ bool isCut(const QWidget& widget, bool mayElide) {
         if (mayElide && button->property("elides").toBool()) return false;
         return button->fontMetrics().horizontalAdvance(button->text()) > button->width() + 1;
     }
+    if (const auto* box = qobject_cast<const ChoiceBox*>(&widget); box && !box->isEditable())
+        return !mayElide &&
+               box->fontMetrics().horizontalAdvance(box->currentText()) > box->textPlace().width() + 1;
     return false;
 }
 

@@ -15,6 +15,10 @@ QString settingOf(const QString& name) {
     return QStringLiteral("keys/") + name;
 }
 
+bool overlap(KeyPlace a, KeyPlace b) {
+    return a == b || a == KeyPlace::anywhere || b == KeyPlace::anywhere;
+}
+
 } // namespace
 
 void KeyTable::set(std::vector<KeyCommand> commands) {
@@ -37,40 +41,51 @@ void KeyTable::leaveClashes() {
         for (std::size_t k = i + 1; k < commands_.size(); ++k) {
             KeyCommand& a = commands_[i];
             KeyCommand& b = commands_[k];
-            if (a.keys.isEmpty() || a.keys != b.keys) continue;
+            if (a.keys.isEmpty() || a.keys != b.keys || !overlap(a.place, b.place)) continue;
             const bool isFirstLeft = b.isFixed || (!a.isFixed && a.keys == a.usual);
             (isFirstLeft ? a : b).keys = QKeySequence();
         }
 }
 
-const KeyCommand* KeyTable::find(const QKeySequence& keys) const {
-    const auto at = std::ranges::find_if(commands_, [&](const KeyCommand& c) { return c.keys == keys; });
+const KeyCommand* KeyTable::find(const QKeySequence& keys, KeyPlace place) const {
+    const auto at = std::ranges::find_if(
+        commands_, [&](const KeyCommand& c) { return c.keys == keys && overlap(c.place, place); });
     return keys.isEmpty() || at == commands_.end() ? nullptr : &*at;
 }
 
-bool KeyTable::act(int key, Qt::KeyboardModifiers modifiers, std::initializer_list<const char*> only) const {
+const KeyCommand* KeyTable::named(const QString& name) const {
+    const auto at = std::ranges::find_if(commands_, [&](const KeyCommand& c) { return c.name == name; });
+    return at == commands_.end() ? nullptr : &*at;
+}
+
+bool KeyTable::act(int key, Qt::KeyboardModifiers modifiers, KeyPlace place) const {
     modifiers &= ~Qt::KeyboardModifiers(Qt::KeypadModifier);
-    const KeyCommand* command = find(QKeySequence(QKeyCombination(modifiers, static_cast<Qt::Key>(key))));
+    const KeyCommand* command =
+        find(QKeySequence(QKeyCombination(modifiers, static_cast<Qt::Key>(key))), place);
     if (!command && modifiers == Qt::ShiftModifier)
-        command = find(QKeySequence(QKeyCombination(Qt::NoModifier, static_cast<Qt::Key>(key))));
+        command = find(QKeySequence(QKeyCombination(Qt::NoModifier, static_cast<Qt::Key>(key))), place);
     if (!command || command->isFixed || (command->isOff && command->isOff())) return false;
-    if (only.size() > 0 &&
-        std::ranges::none_of(only, [&](const char* name) { return command->name == QLatin1String(name); }))
-        return false;
     command->act();
     return true;
 }
 
-const KeyCommand* KeyTable::withKeys(const QKeySequence& keys, const QString& but) const {
-    const KeyCommand* found = find(keys);
-    return found && found->name != but ? found : nullptr;
+const KeyCommand* KeyTable::clashing(const QKeySequence& keys, const QString& of) const {
+    const KeyCommand* own = named(of);
+    const auto at = std::ranges::find_if(commands_, [&](const KeyCommand& c) {
+        return own && c.name != of && c.keys == keys && overlap(c.place, own->place);
+    });
+    return keys.isEmpty() || at == commands_.end() ? nullptr : &*at;
 }
 
 void KeyTable::change(const QString& name, const QKeySequence& keys) {
+    const KeyCommand* asked = named(name);
+    if (!asked) return;
+    const KeyPlace place = asked->place;
     QSettings settings;
     for (KeyCommand& command : commands_) {
         const bool isIt = command.name == name;
-        const bool losesIt = !isIt && !keys.isEmpty() && command.keys == keys;
+        const bool losesIt =
+            !isIt && !keys.isEmpty() && command.keys == keys && overlap(command.place, place);
         if (command.isFixed || (!isIt && !losesIt)) continue;
         command.keys = isIt ? keys : QKeySequence();
         if (command.keys == command.usual)
@@ -100,7 +115,9 @@ void nameKeys(QWidget& root, const KeyTable& keys) {
         QVariant asWritten = widget->property(writtenTip);
         const QString tip = asWritten.isValid() ? asWritten.toString() : widget->toolTip();
         for (const KeyCommand& command : keys.commands()) {
-            if (command.isFixed || !tip.contains(inBrackets(command.usual))) continue;
+            if (command.isFixed || command.place == KeyPlace::inTheSheet ||
+                !tip.contains(inBrackets(command.usual)))
+                continue;
             widget->setProperty(writtenTip, tip);
             QString now = tip;
             if (command.keys.isEmpty())

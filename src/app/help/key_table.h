@@ -7,10 +7,12 @@
 #include <QWidget>
 
 #include <functional>
-#include <initializer_list>
 #include <vector>
 
 namespace yarngap::app {
+
+/// Where a key means something: one that acts in one place may mean something else in another.
+enum class KeyPlace { anywhere, atThePicture, inTheSheet };
 
 /// Something that a key does.
 struct KeyCommand {
@@ -21,7 +23,8 @@ struct KeyCommand {
     std::function<void()> act;
     std::function<bool()> isOff = nullptr; ///< the key is then left to others; null: never
     bool isFixed = false;                  ///< Qt acts on it, and it stays what every program has
-    QKeySequence keys = {};                ///< in force
+    KeyPlace place = KeyPlace::atThePicture;
+    QKeySequence keys = {}; ///< in force
 };
 
 /// All commands with the keys in force.
@@ -36,13 +39,14 @@ class KeyTable : public QObject {
     /// Takes the commands, with the keys that were kept.
     void set(std::vector<KeyCommand> commands);
     [[nodiscard]] const std::vector<KeyCommand>& commands() const { return commands_; }
-    /// Does what a key asks for; false where it asks for nothing, or for none of `only`, where some are
-    /// named.
-    bool act(int key, Qt::KeyboardModifiers modifiers, std::initializer_list<const char*> only = {}) const;
+    /// Does what a key asks for at `place`, the picture or the sheet; false where it asks for nothing.
+    bool act(int key, Qt::KeyboardModifiers modifiers, KeyPlace place) const;
 
-    /// Which command other than `but` has these keys.
-    [[nodiscard]] const KeyCommand* withKeys(const QKeySequence& keys, const QString& but) const;
-    /// Gives a command other keys; a command that had them is left without.
+    /// Null where no command has this name.
+    [[nodiscard]] const KeyCommand* named(const QString& name) const;
+    /// The command that has these keys where `of` has its own.
+    [[nodiscard]] const KeyCommand* clashing(const QKeySequence& keys, const QString& of) const;
+    /// Gives a command other keys; one that clashes with it is left without.
     void change(const QString& name, const QKeySequence& keys);
     /// All as they came.
     void restore();
@@ -52,14 +56,14 @@ class KeyTable : public QObject {
     void changed();
 
   private:
-    [[nodiscard]] const KeyCommand* find(const QKeySequence& keys) const;
+    [[nodiscard]] const KeyCommand* find(const QKeySequence& keys, KeyPlace place) const;
     void leaveClashes();
 
     std::vector<KeyCommand> commands_;
 };
 
 /// Tool tips below `root` name keys in brackets, "Filmstrip (F)": those of commands whose keys were changed
-/// name the ones in force.
+/// name the ones in force. Of the sheet's see SourceSheetBar.
 void nameKeys(QWidget& root, const KeyTable& keys);
 
 } // namespace yarngap::app

@@ -116,10 +116,7 @@ void KeysPage::focusSearch() {
 
 const KeyCommand* KeysPage::chosen() const {
     const QTreeWidgetItem* item = list_->currentItem();
-    const QString name = item ? item->data(0, nameRole).toString() : QString();
-    const auto& all = keys_.commands();
-    const auto at = std::ranges::find_if(all, [&](const KeyCommand& c) { return c.name == name; });
-    return at == all.end() ? nullptr : &*at;
+    return item ? keys_.named(item->data(0, nameRole).toString()) : nullptr;
 }
 
 void KeysPage::fill() {
@@ -174,7 +171,7 @@ void KeysPage::askForKey() {
     const KeyCommand* command = chosen();
     if (!command) return;
     if (command->isFixed) {
-        end(tr("%1 stays what it is in every program.")
+        end(tr("%1 means the same in every program and cannot be changed.")
                 .arg(command->keys.toString(QKeySequence::NativeText)));
         return;
     }
@@ -195,9 +192,9 @@ void KeysPage::take(const QKeySequence& keys) {
         says_->setText(tr("%1 has its own meaning everywhere. Press another key.").arg(text));
         return;
     }
-    const KeyCommand* other = keys_.withKeys(keys, asked_);
+    const KeyCommand* other = keys_.clashing(keys, asked_);
     if (other && other->isFixed) {
-        says_->setText(tr("%1 stays what it is in every program. Press another key.").arg(text));
+        says_->setText(tr("%1 means the same in every program. Press another key.").arg(text));
         return;
     }
     if (!other) {
@@ -207,7 +204,7 @@ void KeysPage::take(const QKeySequence& keys) {
     }
     wanted_ = keys;
     says_->setText(
-        tr("%1 is the key of “%2”. Take it over, which leaves that without one, or press another key.")
+        tr("%1 belongs to “%2”. Take it over, which leaves that command without a key, or press another key.")
             .arg(text, other->words));
     takeOver_->show();
 }

@@ -2,8 +2,9 @@
 
 #include "app/look/theme.h"
 
-#include <QPainter>
 #include <QPainterPath>
+#include <QStyleOptionComboBox>
+#include <QStylePainter>
 #include <QWheelEvent>
 
 namespace yarngap::app {
@@ -16,9 +17,19 @@ ChoiceBox::ChoiceBox(QWidget* parent)
     });
 }
 
-void ChoiceBox::paintEvent(QPaintEvent* event) {
-    QComboBox::paintEvent(event);
-    QPainter p(this);
+QRect ChoiceBox::textPlace() const {
+    QStyleOptionComboBox option;
+    initStyleOption(&option);
+    return style()->subControlRect(QStyle::CC_ComboBox, &option, QStyle::SC_ComboBoxEditField, this);
+}
+
+void ChoiceBox::paintEvent(QPaintEvent* /*event*/) {
+    QStylePainter p(this);
+    QStyleOptionComboBox option;
+    initStyleOption(&option);
+    option.currentText = fontMetrics().elidedText(option.currentText, Qt::ElideRight, textPlace().width());
+    p.drawComplexControl(QStyle::CC_ComboBox, option);
+    p.drawControl(QStyle::CE_ComboBoxLabel, option);
     p.setRenderHint(QPainter::Antialiasing);
     p.setPen(
         QPen(isEnabled() ? shades().faint : shades().seam, 1.5, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));

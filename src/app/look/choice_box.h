@@ -7,11 +7,15 @@ namespace yarngap::app {
 
 /// QComboBox with a small arrow of our own, which style sheets without picture files cannot draw. The wheel
 /// does nothing unless it has the focus, so that scrolling past it changes no setting. A choice made with the
-/// mouse gives the focus back, so that the keys of the transport work at once.
+/// mouse gives the focus back, so that the keys of the transport work at once. A text that has no room ends
+/// in ….
 class ChoiceBox : public QComboBox {
     Q_OBJECT
   public:
     explicit ChoiceBox(QWidget* parent = nullptr);
+
+    /// Where the text stands.
+    [[nodiscard]] QRect textPlace() const;
 
   protected:
     void paintEvent(QPaintEvent* event) override;

@@ -1,17 +1,11 @@
 #include "app/look/wrapping_row.h"
 
 #include <algorithm>
-#include <numeric>
+#include <utility>
 
 namespace yarngap::app {
 
 namespace {
-
-int lengthOf(const std::vector<QLayoutItem*>& line, int spacing) {
-    return std::accumulate(line.begin(), line.end(), -spacing, [spacing](int sum, const QLayoutItem* item) {
-        return sum + item->sizeHint().width() + spacing;
-    });
-}
 
 int heightOf(const std::vector<QLayoutItem*>& line) {
     int height = 0;
@@ -29,6 +23,19 @@ WrappingRow::~WrappingRow() = default;
 
 void WrappingRow::addItem(QLayoutItem* item) {
     items_.emplace_back(item);
+    if (std::exchange(isGapNext_, false)) apart_.push_back(item);
+}
+
+int WrappingRow::roomBefore(const QLayoutItem* item) const {
+    constexpr int wide = 3;
+    return std::ranges::find(apart_, item) == apart_.end() ? spacing() : wide * spacing();
+}
+
+int WrappingRow::lengthOf(const Line& line) const {
+    int length = 0;
+    for (const QLayoutItem* item : line)
+        length += item->sizeHint().width() + (item == line.front() ? 0 : roomBefore(item));
+    return length;
 }
 
 QLayoutItem* WrappingRow::itemAt(int index) const {
@@ -40,6 +47,7 @@ QLayoutItem* WrappingRow::takeAt(int index) {
     const auto at = items_.begin() + index;
     QLayoutItem* item = at->release();
     items_.erase(at);
+    std::erase(apart_, item);
     return item;
 }
 
@@ -48,7 +56,7 @@ QSize WrappingRow::sizeHint() const {
     Line all;
     for (const auto& item : items_)
         if (!item->isEmpty()) all.push_back(item.get());
-    return {std::max(0, lengthOf(all, spacing())) + around.left() + around.right(),
+    return {std::max(0, lengthOf(all)) + around.left() + around.right(),
             heightOf(all) + around.top() + around.bottom()};
 }
 
@@ -71,12 +79,11 @@ std::vector<WrappingRow::Line> WrappingRow::linesOf(int width) const {
     for (const auto& item : items_) {
         if (item->isEmpty()) continue;
         const int wide = item->sizeHint().width();
-        if (!lines.back().empty() && taken + wide > width) {
-            lines.emplace_back();
-            taken = 0;
-        }
+        const int longer = taken + roomBefore(item.get()) + wide;
+        const bool isFirst = lines.back().empty();
+        if (!isFirst && longer > width) lines.emplace_back();
+        taken = lines.back().empty() ? wide : longer;
         lines.back().push_back(item.get());
-        taken += wide + spacing();
     }
     return lines;
 }
@@ -94,7 +101,7 @@ int WrappingRow::arranged(const QRect& rect, bool moves) const {
 }
 
 void WrappingRow::place(const Line& line, const QRect& rect) const {
-    const int spare = std::max(0, rect.width() - lengthOf(line, spacing()));
+    const int spare = std::max(0, rect.width() - lengthOf(line));
     const auto n = static_cast<int>(line.size());
     int x = rect.left() + (rest_ == Rest::atTheEnds ? spare / 2 : 0);
     for (int i = 0; i < n; ++i) {
@@ -102,8 +109,9 @@ void WrappingRow::place(const Line& line, const QRect& rect) const {
         // Whole pixels, of which the first get one more.
         const int more = rest_ == Rest::shared ? spare / n + (i < spare % n ? 1 : 0) : 0;
         const int wide = std::min(item->sizeHint().width() + more, rect.width());
+        if (i > 0) x += roomBefore(item);
         item->setGeometry({x, rect.top(), wide, rect.height()});
-        x += wide + spacing();
+        x += wide;
     }
 }
 

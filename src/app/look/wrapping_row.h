@@ -18,6 +18,8 @@ class WrappingRow : public QLayout {
     ~WrappingRow() override;
 
     void addItem(QLayoutItem* item) override;
+    /// What is added next stands apart from what is before it on its line.
+    void addGap() { isGapNext_ = true; }
     [[nodiscard]] int count() const override { return static_cast<int>(items_.size()); }
     [[nodiscard]] QLayoutItem* itemAt(int index) const override;
     QLayoutItem* takeAt(int index) override;
@@ -30,6 +32,9 @@ class WrappingRow : public QLayout {
 
   private:
     using Line = std::vector<QLayoutItem*>;
+    /// Room between an item and the one before it on its line.
+    [[nodiscard]] int roomBefore(const QLayoutItem* item) const;
+    [[nodiscard]] int lengthOf(const Line& line) const;
     [[nodiscard]] std::vector<Line> linesOf(int width) const;
     /// Height of all lines; moves the widgets if `moves`.
     int arranged(const QRect& rect, bool moves) const;
@@ -37,6 +42,8 @@ class WrappingRow : public QLayout {
 
     Rest rest_;
     std::vector<std::unique_ptr<QLayoutItem>> items_;
+    std::vector<const QLayoutItem*> apart_; ///< of them, those behind a gap
+    bool isGapNext_ = false;
 };
 
 } // namespace yarngap::app

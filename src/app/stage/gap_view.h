@@ -108,6 +108,7 @@ class GapView : public QWidget {
     void showSourceSheet(bool on);
     [[nodiscard]] bool showsSourceSheet() const { return sheet_->isVisibleTo(this); }
     [[nodiscard]] SourceSheet& sourceSheet() { return *sheet_; }
+    [[nodiscard]] SourceSheetBar& sourceSheetBar() { return *sheetBar_; }
     [[nodiscard]] PulsePlot& plot() { return *plot_; }
     /// The button that turns the sound on and off; hidden where there is none.
     [[nodiscard]] QToolButton& soundButton() { return transport_->soundButton(); }

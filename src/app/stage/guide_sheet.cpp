@@ -429,8 +429,8 @@ void GuideSheet::refresh() {
                     .arg(guide_.first)
                     .arg(guide_.last);
     else
-        words = tr("Click another point, or drag one to move it; Delete takes a pair out. Two or three "
-                   "suffice. Esc leaves.");
+        words = tr("Click another point, or drag one to move it; Delete takes a pair out. Two or three are "
+                   "enough. Esc leaves.");
     if (!leftOut_.empty()) {
         QStringList numbers;
         for (const std::size_t pair : leftOut_)

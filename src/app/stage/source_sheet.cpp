@@ -273,31 +273,9 @@ bool SourceSheet::handleKey(int key, Qt::KeyboardModifiers modifiers) {
         return move(-at_), true;
     case Qt::Key_End:
         return move(frames()), true;
-    case Qt::Key_BracketRight:
-        return goToFound(1), true;
-    case Qt::Key_BracketLeft:
-        return goToFound(-1), true;
-    case Qt::Key_A:
-        return decide(CleanupKind::keep), true;
-    case Qt::Key_P:
-        return decide(CleanupKind::passOver), true;
-    case Qt::Key_X:
-        return decide(CleanupKind::takeOut), true;
-    case Qt::Key_R:
-        return decide(CleanupKind::rebuild), true;
-    case Qt::Key_E:
-        return decide(CleanupKind::restore), true;
-    case Qt::Key_N:
-        return decide(CleanupKind::putIn), true;
     case Qt::Key_Backspace:
     case Qt::Key_Delete:
         return undecide(), true;
-    case Qt::Key_Comma:
-        return flick(Flick::before), true;
-    case Qt::Key_Period:
-        return flick(Flick::after), true;
-    case Qt::Key_B:
-        return flick(Flick::made), true;
     case Qt::Key_Return:
     case Qt::Key_Enter:
         return showLarge(!large_), true;

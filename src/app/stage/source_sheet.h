@@ -60,8 +60,11 @@ class SourceSheet : public QWidget, public DrawnParts {
     void undecide();
     /// To the next frame that something was found about and nothing decided, in this direction.
     void goToFound(int direction);
-    /// Whether a key is one of the sheet's own; then it acts.
+    /// Whether a key moves, shows the frame large or leaves; then it does.
     bool handleKey(int key, Qt::KeyboardModifiers modifiers);
+    /// What is shown in the place of the present frame while a key is held.
+    enum class Flick { none, before, after, made };
+    void flick(Flick what);
     /// A key is let go: the frame itself is shown again.
     void endFlick();
 
@@ -87,14 +90,12 @@ class SourceSheet : public QWidget, public DrawnParts {
     void wheelEvent(QWheelEvent* event) override;
 
   private:
-    enum class Flick { none, before, after, made };
     [[nodiscard]] PageGrid grid() const;
     [[nodiscard]] std::int64_t frames() const;
     [[nodiscard]] std::optional<std::int64_t> frameAt(QPointF at) const;
     [[nodiscard]] const CleanupDecision* foundOn(std::int64_t frame, bool behind) const;
     [[nodiscard]] SheetPicture shownFor(std::int64_t frame) const;
     [[nodiscard]] QRectF largePlace() const;
-    void flick(Flick what);
     void wantPictures();
     void turnTo(std::int64_t first);
     void zoomAt(QPointF at, double factor);

@@ -146,8 +146,8 @@ QString CalmRow::show(const Finish& finish, const MediaFacts& facts) {
                     .arg(calm.path.front().frame)
                     .arg(calm.path.back().frame);
     else if (calm.by != CalmBy::nothing)
-        words = tr(
-            "Borders that this lays bare are hidden by Hide edges. What a rolling shutter bends stays bent.");
+        words =
+            tr("Hide edges covers the borders that this lays bare. Distortion by a rolling shutter stays.");
     words_->setText(words);
     words_->setVisible(!words.isEmpty());
     if (calm.by == CalmBy::nothing) return {};

@@ -67,8 +67,8 @@ void CleanStep::buildControls() {
     lookAt_->addItem(tr("the whole picture"), static_cast<int>(LookAt::picture));
     lookAt_->addItem(tr("what moves most"), static_cast<int>(LookAt::figure));
     lookAt_->addItem(tr("the matte's subject alone"), static_cast<int>(LookAt::subject));
-    lookAt_->setToolTip(tr("What must stand still for a frame to be a repeat. What moves most is found with "
-                           "the camera's own motion taken away."));
+    lookAt_->setToolTip(tr("What must stand still for a frame to count as a repeat. “What moves most” leaves "
+                           "the camera's own motion out."));
     certainty_->setObjectName(QStringLiteral("certaintySlider"));
     certainty_->setAccessibleName(tr("How sure the search must be, in percent"));
     certainty_->setRange(leastPercent, 100);
@@ -123,13 +123,13 @@ void CleanStep::buildRows(QGridLayout& grid) {
     over->setToolTip(tr("Even out the holds: motion goes on evenly from the kept frame before to the one "
                         "after. The length stays."));
     auto* out = doAllButton(tr("Take out"), "takeOutAllButton", passOver, takeOut);
-    out->setToolTip(tr("The frames are gone, and later ones close up: for animation that is then slowed."));
+    out->setToolTip(tr("The frames are removed and later ones close up: for animation that is then slowed."));
     auto* places = doAllButton(tr("Restore"), "restoreAllButton", restore, restore);
-    places->setToolTip(tr("Only the damaged places are made again, from both neighbours."));
+    places->setToolTip(tr("Makes only the damaged places again, from both neighbours."));
     auto* whole = doAllButton(tr("Rebuild"), "rebuildAllButton", rebuild, rebuild);
-    whole->setToolTip(tr("The frames are made again from those around them."));
+    whole->setToolTip(tr("Makes the frames again from those around them."));
     auto* lost = doAllButton(tr("Put in"), "putInAllButton", putIn, putIn);
-    lost->setToolTip(tr("As many frames as were lost are made and added."));
+    lost->setToolTip(tr("Makes and adds as many frames as were lost."));
     add(passOver, "repeatsCount", {over, out});
     add(restore, "damageCount", {places});
     add(rebuild, "badFramesCount", {whole});

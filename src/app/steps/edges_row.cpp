@@ -12,11 +12,10 @@ namespace yarngap::app {
 EdgesRow::EdgesRow(Workspace& workspace, FinishWork& work)
     : FinishRow(workspace, tr("Hide edges"), "edgesRow")
     , work_(work)
-    , find_(
-          button(tr("Hide edges"), "hideEdges",
-                 tr("Find the least scale that hides what no source frame has, and what holding and calming "
-                    "lay bare")))
-    , remove_(button(tr("Remove"), "showEdges", tr("Scale in no more")))
+    , find_(button(
+          tr("Hide edges"), "hideEdges",
+          tr("Find the smallest scale that hides all bare edges, also those left by holding and calming")))
+    , remove_(button(tr("Remove"), "showEdges", tr("Stop scaling in")))
     , where_(choice("edgesWhere", tr("Where edges are hidden"),
                     {tr("All through the shot"), tr("In the selected stretch")})) {
     scale_ = number(tr("Scale"), tr("Scale that hides edges"), "edgesScale",
@@ -38,7 +37,7 @@ EdgesRow::EdgesRow(Workspace& workspace, FinishWork& work)
     connect(find_, &QPushButton::clicked, this, &EdgesRow::find);
     connect(remove_, &QPushButton::clicked, this, [this] {
         found_.clear();
-        edit(tr("hide edges no more"), [](Finish& f) { f.hideEdges = {}; });
+        edit(tr("stop hiding edges"), [](Finish& f) { f.hideEdges = {}; });
     });
 }
 

@@ -131,9 +131,8 @@ QLayout* FlowSettings::buildQualities() {
         [](InBetweens& s) -> FlowQuality& { return s.flow.quality; },
         // What was looked at and liked is not rendered worse.
         [](InBetweens& s) { s.finalQuality = std::max(s.finalQuality, s.flow.quality); });
-    const QString tiers =
-        tr("draft: while trying things out\nstandard: for most shots\nthorough: where outlines "
-           "tear; about six times as slow");
+    const QString tiers = tr("draft: while trying things out\nstandard: for most shots\nthorough: where "
+                             "outlines tear; takes four to five times as long");
     work->setToolTip(tr("How well motion is estimated for the pictures in this window.\nThe render then uses "
                         "at least the same.") +
                      u'\n' + tiers);
@@ -277,7 +276,7 @@ void FlowSettings::refresh(const Shot& shot) {
     const bool setUnderMore = shot.inBetweens.flow.analyseOn != AnalyseOn::asIs ||
                               shot.inBetweens.synthesis != SynthesisOptions() || !shot.matte.empty();
     more_->setText(setUnderMore ? tr("More (changed)") : tr("More"));
-    more_->setToolTip(setUnderMore ? tr("Something under here is not as usual") : QString());
+    more_->setToolTip(setUnderMore ? tr("Something under More has been changed") : QString());
 }
 
 } // namespace yarngap::app

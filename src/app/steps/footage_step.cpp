@@ -255,8 +255,8 @@ void FootageStep::showSuitability(const MediaState& state) {
         words += QStringLiteral("<br>") + text(remark).toHtmlEscaped();
     suitability_->setText(words);
     suitability_->setToolTip(
-        tr("From %1 places of the shot: real frames made again from their neighbours, of which %2 % of "
-           "the pixels then differ visibly. A starting point; the eye decides.")
+        tr("At %1 places of the shot, real frames were made again from their neighbours; %2 % of their "
+           "pixels differ visibly. A starting point; the eye decides.")
             .arg(s.placesTried)
             .arg(shownNumber(100 * s.visible, 2)));
 }

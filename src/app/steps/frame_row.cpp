@@ -39,7 +39,7 @@ FrameRow::FrameRow(Workspace& workspace)
     , key_(button(tr("Key"), "placeKey",
                   tr("Keep scale and place at this frame; between keys they go from one to "
                      "the other")))
-    , reset_(button(tr("Reset"), "resetPlace", tr("Back to the fit: no scale, no shift, no keys")))
+    , reset_(button(tr("Reset"), "resetPlace", tr("Back to the fit: no scale, shift or keys")))
     , eased_(new QCheckBox(tr("Ease")))
     , around_(choice("frameAround", tr("Colour of the bars"),
                      {tr("Black"), tr("Dark grey"), tr("Grey"), tr("White")}))
@@ -76,7 +76,7 @@ void FrameRow::layOut() {
     sizes_->addItem(tr("Typed"));
     size_->setObjectName(QStringLiteral("frameSize"));
     aspect_->setObjectName(QStringLiteral("frameAspect"));
-    aspect_->setToolTip(tr("Width over height of a pixel: 1, or a ratio as 12/11"));
+    aspect_->setToolTip(tr("Width over height of a pixel: 1, or a ratio such as 12/11"));
     QGridLayout* grid = addGrid();
     grid->addWidget(captioned(tr("Size"), sizes_), 0, 0, 1, 2);
     grid->addWidget(captioned(tr("Pixels"), size_), 1, 0);
@@ -202,7 +202,7 @@ void FrameRow::typeSize(const QString& typed) {
     if (!ok) return size_->refuse(tr("A size reads like 1920x1080."));
     if (std::min(width, height) < FrameChoice::smallest || std::max(width, height) > FrameChoice::largest)
         return size_->refuse(
-            tr("Each side goes from %1 to %2 pixels.").arg(FrameChoice::smallest).arg(FrameChoice::largest));
+            tr("Each side must have %1 to %2 pixels.").arg(FrameChoice::smallest).arg(FrameChoice::largest));
     edit(tr("frame size %1").arg(sizeText({width, height})), [&](Finish& f) {
         f.frame.size = FrameSize{width, height};
     });
@@ -233,7 +233,7 @@ QString FrameRow::show(const Finish& finish, const MediaFacts& facts) {
     eased_->setChecked(std::ranges::all_of(finish.places, &PlaceKey::isEased));
     QStringList words;
     if (result.isRounded)
-        words << tr("The pixel format has no frame of %1; it is made %2.")
+        words << tr("This pixel format cannot hold %1; the frame is made %2.")
                      .arg(sizeText(*finish.frame.size), sizeText(result.size));
     if (finish.places.size() > 1) {
         QStringList frames;

@@ -58,7 +58,7 @@ GapMends::GapMends(QWidget* parent)
                       tr("Play these gaps at twice their own speed, eased in and out")))
     , keepLength_(new QCheckBox(tr("Keep the length")))
     , guide_(button(tr("Guide"), "guideButton",
-                    tr("Show on both source frames where something goes: two or three points suffice")))
+                    tr("Show on both source frames where something goes: two or three points are enough")))
     , patch_(button(tr("Patch"), "patchButton",
                     tr("Outline a place that shows another version of the frame, soft at its edge")))
     , accept_(button(tr("Accept"), "stepAccept", tr("The gap may stay as it is")))

@@ -36,10 +36,11 @@ HoldRow::HoldRow(Workspace& workspace, FinishWork& work)
                      tr("Click a point on the picture, or drag a box around it; it is followed from there"),
                      true))
     , second_(button(tr("Second point"), "chooseSecond",
-                     tr("A second point tells how the thing turns and grows"), true))
+                     tr("A second point shows how the object turns and grows"), true))
     , remove_(button(tr("Remove"), "removeHold", tr("Hold nothing")))
-    , bridge_(button(tr("Bridge"), "bridgeHold",
-                     tr("Leave out where the point was found badly; the path goes evenly over it")))
+    , bridge_(button(
+          tr("Bridge"), "bridgeHold",
+          tr("Leave out the frames where the point was found badly; the path goes straight across them")))
     , on_(new QCheckBox(tr("Hold")))
     , turns_(new QCheckBox(tr("Turn and size too")))
     , at_(choice("holdAt", tr("Where it is held"),
@@ -61,7 +62,7 @@ HoldRow::HoldRow(Workspace& workspace, FinishWork& work)
         });
     });
     connect(on_, &QCheckBox::clicked, this, [this](bool on) {
-        edit(on ? tr("hold still") : tr("hold still no more"), [on](Finish& f) { f.hold.isOn = on; });
+        edit(on ? tr("hold still") : tr("stop holding still"), [on](Finish& f) { f.hold.isOn = on; });
     });
     connect(turns_, &QCheckBox::clicked, this,
             [this](bool on) { edit(tr("hold turn and size"), [on](Finish& f) { f.hold.turns = on; }); });

@@ -67,7 +67,7 @@ void MatteSettings::prepareParts() {
     state_->setObjectName(QStringLiteral("matteState"));
     feather_->setObjectName(QStringLiteral("featherField"));
     onTop_->setObjectName(QStringLiteral("matteOnTop"));
-    onTop_->setToolTip(tr("Off where the subject passes behind what the matte leaves out"));
+    onTop_->setToolTip(tr("Turn off where the subject passes behind something"));
 }
 
 void MatteSettings::connectButtons() {

@@ -22,7 +22,7 @@ MendStep::MendStep(Workspace& workspace, DoubtSearch& search)
     , mendAll_(new QPushButton(tr("Mend all above"))) {
     state_->setObjectName(QStringLiteral("mendState"));
     limit_->setObjectName(QStringLiteral("doubtLimitSlider"));
-    limit_->setAccessibleName(tr("Doubt from which a gap is listed, in percent"));
+    limit_->setAccessibleName(tr("Lowest doubt that is listed, in percent"));
     limit_->setRange(5, 95);
     limit_->setPageStep(5);
     limit_->setValue(static_cast<int>(std::lround(usualDoubtLimit * 100)));
@@ -49,7 +49,7 @@ MendStep::MendStep(Workspace& workspace, DoubtSearch& search)
     auto* box = new QWidget;
     box->setLayout(row);
     row->setContentsMargins(0, 0, 0, 0);
-    layout->addWidget(captioned(tr("List gaps of a doubt from"), box));
+    layout->addWidget(captioned(tr("List gaps with a doubt from"), box));
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(8);
     buttons->addWidget(list_);

@@ -27,7 +27,7 @@ NumberField::NumberField(const QString& caption, const QString& accessibleName, 
             const std::string unit = form_.unit.toStdString();
             const double value = Rational::parse(bare(typed, {unit.c_str()})).toDouble();
             if (value < form_.least || value > form_.most)
-                throw Error(tr("This goes from %1 to %2.")
+                throw Error(tr("Type a value from %1 to %2.")
                                 .arg(QLocale().toString(form_.least, 'f', form_.decimals),
                                      QLocale().toString(form_.most, 'f', form_.decimals))
                                 .toStdString());

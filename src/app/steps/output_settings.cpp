@@ -100,7 +100,7 @@ void OutputSettings::layOut() {
     column->addWidget(format_);
     quality_->setObjectName(QStringLiteral("qualitySlider"));
     quality_->setAccessibleName(tr("Quality"));
-    quality_->setToolTip(tr("To the left smaller files, to the right better pictures"));
+    quality_->setToolTip(tr("Left: smaller files. Right: better pictures"));
     quality_->setFocusPolicy(Qt::TabFocus);
     qualityWords_->setObjectName(QStringLiteral("qualityWords"));
     column->addWidget(quality_);

@@ -93,7 +93,7 @@ void RenderStep::fillChoices() {
     where_->addItem(tr("On this machine"), false);
     where_->addItem(tr("On the farm, by Slurm"), true);
     where_->setToolTip(tr("A farm makes parts on several machines, which must see the media and the result "
-                          "under the same names"));
+                          "under the same paths"));
     where_->setVisible(FarmWatch::isThere());
     scope_->setToolTip(
         tr("A reel joins all shots in the order of the list; nothing is made across its cuts"));

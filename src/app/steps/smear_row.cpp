@@ -64,7 +64,7 @@ SmearRow::SmearRow(Workspace& workspace, FinishWork& work)
     length_->setToolTip(tr("At its strongest, in percent of the frame's width"));
     turn_ = field(tr("Direction"), tr("Direction of the blur"), "smearDirection", {tr("°"), 0, 1, -360, 360},
                   [](Smear& s, double v) { s.turn = std::remainder(v - s.angle, 360); });
-    turn_->setToolTip(tr("0 goes right, 90 down. It begins as the camera moves there"));
+    turn_->setToolTip(tr("0 points right, 90 down. It starts as the camera's direction there"));
     bulge_ = field(tr("Bulge"), tr("Bulge of the lens"), "smearBulge", {tr("%"), 0, 1, 0, 100},
                    [](Smear& s, double v) { s.bulge = static_cast<int>(v); });
     layOut();

@@ -15,7 +15,7 @@ ToneRow::ToneRow(Workspace& workspace)
     , curve_(new CurveField)
     , key_(button(tr("Key"), "toneKey",
                   tr("Keep this tone at this frame; between keys it goes from one to the other")))
-    , reset_(button(tr("Reset"), "resetTone", tr("The tone as it came")))
+    , reset_(button(tr("Reset"), "resetTone", tr("Back to the original tone")))
     , clipped_(faintLabel()) {
     const auto field = [this](const QString& caption, const QString& name, const char* object,
                               const NumberForm& form, double ToneKey::*value) {

@@ -228,7 +228,7 @@ void MainWindow::dropEvent(QDropEvent* drop) {
 
 void MainWindow::closeEvent(QCloseEvent* close) {
     if (render_.running()) {
-        showTrouble(tr("A render is going on. Cancel it, or wait for its end, before closing."));
+        showTrouble(tr("A render is running. Cancel it, or wait for it to finish, before closing."));
         close->ignore();
         return;
     }

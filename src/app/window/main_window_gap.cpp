@@ -39,7 +39,7 @@ void MainWindow::connectGapMends() {
         if (!now) return;
         const auto doubted = std::ranges::find(doubts_.gaps(), now->gaps.first, &DoubtfulGap::first);
         if (doubted == doubts_.gaps().end())
-            return showTrouble(tr("The gaps are still being looked at. Try again in a moment."));
+            return showTrouble(tr("The gaps are still being searched. Try again in a moment."));
         showMendingList(true);
         doubts_.tryCures(*doubted);
     });

@@ -67,10 +67,27 @@ void MainWindow::prepareKeys() {
     const QString play = tr("Play and step");
     const QString look = tr("Look");
     const QString work = tr("Work");
+    const QString sheet = tr("On the source sheet");
     const QString files = tr("Files and window");
     const auto fixed = [&](const char* name, const QString& group, const QString& words,
                            const QKeySequence& keys) {
-        return KeyCommand{QLatin1String(name), group, words, keys, nullptr, nullptr, true};
+        return KeyCommand{QLatin1String(name), group, words, keys, nullptr, nullptr, true,
+                          KeyPlace::anywhere};
+    };
+    // What would play or trim behind the sheet has no place there.
+    const auto everywhere = [&](const char* name, const QString& words, Qt::Key key,
+                                std::function<void()> act) {
+        return KeyCommand{QLatin1String(name), look,    words, key,
+                          std::move(act),      nullptr, false, KeyPlace::anywhere};
+    };
+    SourceSheet& pages = gapView_->sourceSheet();
+    const auto inSheet = [&](const char* name, const QString& words, Qt::Key key, std::function<void()> act) {
+        return KeyCommand{QLatin1String(name), sheet,   words, key,
+                          std::move(act),      nullptr, false, KeyPlace::inTheSheet};
+    };
+    const auto decision = [&pages](CleanupKind kind) { return [&pages, kind] { pages.decide(kind); }; };
+    const auto flickOfSheet = [&pages](SourceSheet::Flick what) {
+        return [&pages, what] { pages.flick(what); };
     };
     keyTable_.set({
         {"play", play, tr("Play or pause"), Qt::Key_Space, [this] { player_.togglePlay(); }},
@@ -103,12 +120,12 @@ void MainWindow::prepareKeys() {
         {"trust", look, tr("Trust"), Qt::Key_T, overlay(Overlay::trust)},
         {"difference", look, tr("Difference"), Qt::Key_D, overlay(Overlay::difference)},
         {"madeFrom", look, tr("Made from"), Qt::Key_M, overlay(Overlay::madeFrom)},
-        {"compare", look, tr("Compare with another version"), Qt::Key_C,
-         [this] { compare(!gapView_->isComparing()); }},
-        {"filmstrip", look, tr("Filmstrip"), Qt::Key_F,
-         [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }},
-        {"sourceSheet", look, tr("Source sheet"), Qt::Key_S,
-         [this] { showSourceSheet(!gapView_->showsSourceSheet()); }},
+        everywhere("compare", tr("Compare with another version"), Qt::Key_C,
+                   [this] { compare(!gapView_->isComparing()); }),
+        everywhere("filmstrip", tr("Filmstrip"), Qt::Key_F,
+                   [this] { gapView_->showFilmStrip(!gapView_->showsFilmStrip()); }),
+        everywhere("sourceSheet", tr("Source sheet"), Qt::Key_S,
+                   [this] { showSourceSheet(!gapView_->showsSourceSheet()); }),
         {"fullScreen", look, tr("Full screen"), Qt::Key_F11,
          [this] { showFullScreenStage(!fullScreenStage_); }},
         {"in", work, tr("Start the trim at the playhead"), Qt::Key_I, [this] { trim_->setInAtPlayhead(); }},
@@ -119,6 +136,22 @@ void MainWindow::prepareKeys() {
         {"doubtfulBack", work, tr("Previous doubtful gap"), Qt::Key_BracketLeft,
          [this] { goToDoubtful(-1); }},
         {"doubtfulOn", work, tr("Next doubtful gap"), Qt::Key_BracketRight, [this] { goToDoubtful(1); }},
+        inSheet("sheetKeep", tr("Keep the frame as it is"), Qt::Key_A, decision(CleanupKind::keep)),
+        inSheet("sheetPassOver", tr("Pass over the frame"), Qt::Key_P, decision(CleanupKind::passOver)),
+        inSheet("sheetTakeOut", tr("Take the frame out"), Qt::Key_X, decision(CleanupKind::takeOut)),
+        inSheet("sheetRebuild", tr("Rebuild the frame"), Qt::Key_R, decision(CleanupKind::rebuild)),
+        inSheet("sheetRestore", tr("Restore damaged places"), Qt::Key_E, decision(CleanupKind::restore)),
+        inSheet("sheetPutIn", tr("Put a frame in after it"), Qt::Key_N, decision(CleanupKind::putIn)),
+        inSheet("sheetFoundBack", tr("Previous found frame without a decision"), Qt::Key_BracketLeft,
+                [&pages] { pages.goToFound(-1); }),
+        inSheet("sheetFoundOn", tr("Next found frame without a decision"), Qt::Key_BracketRight,
+                [&pages] { pages.goToFound(1); }),
+        inSheet("sheetBefore", tr("Show the frame before, while held"), Qt::Key_Comma,
+                flickOfSheet(SourceSheet::Flick::before)),
+        inSheet("sheetAfter", tr("Show the frame after, while held"), Qt::Key_Period,
+                flickOfSheet(SourceSheet::Flick::after)),
+        inSheet("sheetMade", tr("Show the frame as it is made, while held"), Qt::Key_B,
+                flickOfSheet(SourceSheet::Flick::made)),
         fixed("new", files, tr("New project"), QKeySequence::New),
         fixed("open", files, tr("Open"), QKeySequence::Open),
         fixed("save", files, tr("Save"), QKeySequence::Save),
@@ -131,22 +164,25 @@ void MainWindow::prepareKeys() {
         fixed("what", files, tr("What is this? About the value you are at"),
               QKeySequence(Qt::CTRL | Qt::Key_F1)),
     });
-    nameKeys(*this, keyTable_);
-    connect(&keyTable_, &KeyTable::changed, this, [this] { nameKeys(*this, keyTable_); });
+    const auto tellKeys = [this] {
+        nameKeys(*this, keyTable_);
+        gapView_->sourceSheetBar().nameKeys(keyTable_);
+    };
+    tellKeys();
+    connect(&keyTable_, &KeyTable::changed, this, tellKeys);
 }
 
 bool MainWindow::handleKey(int key, Qt::KeyboardModifiers modifiers) {
     if (!plan()) return false;
     if (gapView_->showsSourceSheet()) {
-        if (gapView_->sourceSheet().handleKey(key, modifiers)) return true;
-        // What would play or trim behind the sheet has no place here.
-        return keyTable_.act(key, modifiers, {"sourceSheet", "filmstrip", "compare"});
+        return gapView_->sourceSheet().handleKey(key, modifiers) ||
+               keyTable_.act(key, modifiers, KeyPlace::inTheSheet);
     }
     if (key == Qt::Key_Escape && fullScreenStage_) {
         showFullScreenStage(false);
         return true;
     }
-    return keyTable_.act(key, modifiers);
+    return keyTable_.act(key, modifiers, KeyPlace::atThePicture);
 }
 
 } // namespace yarngap::app

@@ -21,10 +21,10 @@ PreferencesPanel::PreferencesPanel(const Preferences& preferences, std::shared_p
     , problem_(problemLabel())
     , used_(faintLabel())
     , clear_(new QPushButton(tr("Clear the disk")))
-    , sound_(new QCheckBox(tr("Hear the shot's sound while playing")))
+    , sound_(new QCheckBox(tr("Play the shot's sound")))
     , look_(new ChoiceBox)
     , size_(new ChoiceBox)
-    , sizeWords_(faintLabel(tr("The new size comes with the next start."))) {
+    , sizeWords_(faintLabel(tr("The new size takes effect at the next start."))) {
     setObjectName(QStringLiteral("preferencesPanel"));
     setAttribute(Qt::WA_DeleteOnClose);
     setFrameShape(QFrame::StyledPanel);
@@ -74,7 +74,7 @@ void PreferencesPanel::addLook(QVBoxLayout& layout) {
     look_->setObjectName(QStringLiteral("lookBox"));
     look_->setAccessibleName(tr("Look"));
     look_->addItems({tr("As the desktop"), tr("Light"), tr("Dark")});
-    look_->setToolTip(tr("Colours around the picture; behind it lies the same grey in both"));
+    look_->setToolTip(tr("Colours of the window; the grey around the picture is the same in both"));
     addRow(layout, tr("Look"), *look_);
     connect(look_, &QComboBox::activated, this, [this](int chosen) {
         preferences_.look = static_cast<Look>(chosen);
@@ -85,7 +85,7 @@ void PreferencesPanel::addLook(QVBoxLayout& layout) {
 void PreferencesPanel::addSizeOfText(QVBoxLayout& layout) {
     size_->setObjectName(QStringLiteral("sizeBox"));
     size_->setAccessibleName(tr("Size of text"));
-    size_->setToolTip(tr("Of text and controls, beside what the desktop asks for"));
+    size_->setToolTip(tr("Of text and controls, on top of the desktop's own setting"));
     for (const int percent : sizePercents)
         size_->addItem(tr("%1 %").arg(percent), percent);
     addRow(layout, tr("Size of text"), *size_);
@@ -143,7 +143,7 @@ void PreferencesPanel::set(ValueField& field, Member member, const std::function
         if (member == &Preferences::memoryBytes) {
             const std::uint64_t most = std::max(leastMemory, machineMemory() * 3 / 4);
             if (wanted < leastMemory || wanted > most)
-                throw Error(tr("Between %1 and %2, three quarters of this machine's.")
+                throw Error(tr("From %1 to %2, which is three quarters of this machine's memory.")
                                 .arg(displayBytes(leastMemory), displayBytes(most))
                                 .toStdString());
         }
@@ -172,7 +172,7 @@ void PreferencesPanel::refresh() {
 void PreferencesPanel::measure() {
     clear_->setEnabled(frames_ != nullptr || vectors_ != nullptr);
     if (!frames_ && !vectors_) {
-        used_->setText(tr("There is no folder to keep anything in."));
+        used_->setText(tr("There is no folder to keep files in."));
         return;
     }
     tasks_.run([this, frames = frames_, vectors = vectors_](const std::stop_token&) {

@@ -78,7 +78,7 @@ void TopBar::renewIcons() {
 void TopBar::prepareButtons() {
     open_->setObjectName(QStringLiteral("openButton"));
     open_->setToolTip(
-        tr("Open video, pictures or a project (Ctrl+O), or one of the last projects; dropping works too"));
+        tr("Open video, pictures, a project (Ctrl+O) or a recent project; you can also drop files"));
     save_->setToolTip(tr("Save the project (Ctrl+S)"));
     save_->setObjectName(QStringLiteral("saveButton"));
     undo_->setObjectName(QStringLiteral("undoButton"));
