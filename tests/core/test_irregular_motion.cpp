@@ -2,6 +2,7 @@
 
 #include "core/inspection/shot_findings.h"
 #include "support/film.h"
+#include "support/pictures.h"
 
 #include <QTest>
 
@@ -63,6 +64,13 @@ class TestIrregularMotion : public QObject {
     Q_OBJECT
 
   private Q_SLOTS:
+    void ofTinyStillPicturesNoneIsConfirmed() {
+        const auto still = std::make_shared<const Image>(
+            pictureOf(32, 32, {.depth = 8}, [](int, int x, int y) { return 100.0 + 3 * (x % 5) + y; }));
+        const std::vector<std::int64_t> suspected{3, 5};
+        QVERIFY(confirmDrops(suspected, {}, 10, [&](std::int64_t) { return still; }).empty());
+    }
+
     void lostFramesAreFound_data() {
         QTest::addColumn<int>("missing");
         QTest::addColumn<double>("grain");

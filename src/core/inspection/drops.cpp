@@ -63,7 +63,7 @@ double timesAsFar(const Vectors& ahead, const Vectors& step, const Vectors& afte
     const auto whole =
         static_cast<std::size_t>(step.forward.width) * static_cast<std::size_t>(step.forward.height);
     // Where most of what moves does so unevenly, a long step is nothing strange.
-    if (ratios.size() < whole / 500 || ratios.size() < moving / 2) return 0;
+    if (ratios.empty() || ratios.size() < whole / 500 || ratios.size() < moving / 2) return 0;
     const auto middle = ratios.begin() + static_cast<std::ptrdiff_t>(ratios.size() / 2);
     std::nth_element(ratios.begin(), middle, ratios.end());
     return *middle;
