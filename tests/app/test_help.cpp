@@ -70,6 +70,7 @@ class TestHelp : public QObject {
         QCOMPARE(keyOf(QStringLiteral("Filmstrip")), QStringLiteral("F"));
         QCOMPARE(keyOf(QStringLiteral("Save")),
                  QKeySequence(QKeySequence::Save).toString(QKeySequence::NativeText));
+        QCOMPARE(keyOf(QStringLiteral("Save under another name")), QStringLiteral("Ctrl+Shift+S"));
         auto* search = inHelp<QLineEdit>("keySearch");
         QTest::keyClicks(search, QStringLiteral("loop"));
         QVERIFY(!lineOf(QStringLiteral("Loop the selected stretch, or a second"))->isHidden());

@@ -107,6 +107,10 @@ bool KeyTable::isChanged() const {
     return std::ranges::any_of(commands_, [](const KeyCommand& c) { return c.keys != c.usual; });
 }
 
+QKeySequence saveAsKeys() {
+    return Qt::CTRL | Qt::SHIFT | Qt::Key_S;
+}
+
 void nameKeys(QWidget& root, const KeyTable& keys) {
     const auto inBrackets = [](const QKeySequence& k) {
         return QLatin1Char('(') + k.toString(QKeySequence::NativeText) + QLatin1Char(')');

@@ -62,6 +62,9 @@ class KeyTable : public QObject {
     std::vector<KeyCommand> commands_;
 };
 
+/// Qt knows none where the desktop tells none.
+QKeySequence saveAsKeys();
+
 /// Tool tips below `root` name keys in brackets, "Filmstrip (F)": those of commands whose keys were changed
 /// name the ones in force. Of the sheet's see SourceSheetBar.
 void nameKeys(QWidget& root, const KeyTable& keys);

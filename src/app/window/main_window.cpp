@@ -247,7 +247,7 @@ void MainWindow::prepareShortcuts() {
     shortcut(QKeySequence::New, [this] { startAnew(); });
     shortcut(QKeySequence::Open, [this] { openDialog(); });
     shortcut(QKeySequence::Save, [this] { save(false); });
-    shortcut(QKeySequence::SaveAs, [this] { save(true); });
+    shortcut(saveAsKeys(), [this] { save(true); });
     shortcut(QKeySequence::Undo, [&undo] { undo.undo(); });
     shortcut(QKeySequence::Redo, [&undo] { undo.redo(); });
     shortcut(QKeySequence(Qt::Key_F1), [this] { showKeys(); });

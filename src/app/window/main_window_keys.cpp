@@ -155,7 +155,7 @@ void MainWindow::prepareKeys() {
         fixed("new", files, tr("New project"), QKeySequence::New),
         fixed("open", files, tr("Open"), QKeySequence::Open),
         fixed("save", files, tr("Save"), QKeySequence::Save),
-        fixed("saveAs", files, tr("Save under another name"), QKeySequence::SaveAs),
+        fixed("saveAs", files, tr("Save under another name"), saveAsKeys()),
         fixed("undo", files, tr("Undo"), QKeySequence::Undo),
         fixed("redo", files, tr("Redo"), QKeySequence::Redo),
         fixed("column", files, tr("Show or hide shots and steps"), QKeySequence(QStringLiteral("Ctrl+L"))),
