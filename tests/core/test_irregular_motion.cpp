@@ -68,7 +68,7 @@ class TestIrregularMotion : public QObject {
         const auto still = std::make_shared<const Image>(
             pictureOf(32, 32, {.depth = 8}, [](int, int x, int y) { return 100.0 + 3 * (x % 5) + y; }));
         const std::vector<std::int64_t> suspected{3, 5};
-        QVERIFY(confirmDrops(suspected, {}, 10, [&](std::int64_t) { return still; }).empty());
+        QVERIFY(confirmDrops(suspected, {}, 10, [&](std::int64_t) { return ImagePtr(still); }).empty());
     }
 
     void lostFramesAreFound_data() {
