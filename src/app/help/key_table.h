@@ -22,7 +22,7 @@ struct KeyCommand {
     QKeySequence usual;
     std::function<void()> act;
     std::function<bool()> isOff = nullptr; ///< the key is then left to others; null: never
-    bool isFixed = false;                  ///< Qt acts on it, and it stays what every program has
+    bool isFixed = false;                  ///< Qt or the sheet acts on it, and it cannot be changed
     KeyPlace place = KeyPlace::atThePicture;
     QKeySequence keys = {}; ///< in force
 };

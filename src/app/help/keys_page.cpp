@@ -171,8 +171,7 @@ void KeysPage::askForKey() {
     const KeyCommand* command = chosen();
     if (!command) return;
     if (command->isFixed) {
-        end(tr("%1 means the same in every program and cannot be changed.")
-                .arg(command->keys.toString(QKeySequence::NativeText)));
+        end(tr("%1 cannot be changed.").arg(command->keys.toString(QKeySequence::NativeText)));
         return;
     }
     asked_ = command->name;
@@ -194,7 +193,7 @@ void KeysPage::take(const QKeySequence& keys) {
     }
     const KeyCommand* other = keys_.clashing(keys, asked_);
     if (other && other->isFixed) {
-        says_->setText(tr("%1 means the same in every program. Press another key.").arg(text));
+        says_->setText(tr("%1 always means “%2”. Press another key.").arg(text, other->words));
         return;
     }
     if (!other) {

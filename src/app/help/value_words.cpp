@@ -86,7 +86,7 @@ constexpr Entry ofFlow[]{
      SAY("Draft while you try things, standard for most shots, thorough where outlines tear.")},
     {"finalQualityBox", SAY("Quality in the render"),
      SAY("The same for the render. It is never lower than on screen."),
-     SAY("Thorough takes four to five times as long as standard, and tears less along outlines."),
+     SAY("Thorough takes about four times as long as standard, and tears less along outlines."),
      "quality.png", SAY("draft"), SAY("thorough")},
     {"stiffnessField", SAY("Stiffness"),
      SAY("How alike neighbouring pixels move: 0 each on its own, 100 all with the camera."),

@@ -79,10 +79,12 @@ std::vector<WrappingRow::Line> WrappingRow::linesOf(int width) const {
     for (const auto& item : items_) {
         if (item->isEmpty()) continue;
         const int wide = item->sizeHint().width();
-        const int longer = taken + roomBefore(item.get()) + wide;
-        const bool isFirst = lines.back().empty();
-        if (!isFirst && longer > width) lines.emplace_back();
-        taken = lines.back().empty() ? wide : longer;
+        if (!lines.back().empty()) taken += roomBefore(item.get());
+        if (!lines.back().empty() && taken + wide > width) {
+            lines.emplace_back();
+            taken = 0;
+        }
+        taken += wide;
         lines.back().push_back(item.get());
     }
     return lines;

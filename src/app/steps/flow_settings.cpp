@@ -132,7 +132,7 @@ QLayout* FlowSettings::buildQualities() {
         // What was looked at and liked is not rendered worse.
         [](InBetweens& s) { s.finalQuality = std::max(s.finalQuality, s.flow.quality); });
     const QString tiers = tr("draft: while trying things out\nstandard: for most shots\nthorough: where "
-                             "outlines tear; takes four to five times as long");
+                             "outlines tear; takes about four times as long");
     work->setToolTip(tr("How well motion is estimated for the pictures in this window.\nThe render then uses "
                         "at least the same.") +
                      u'\n' + tiers);

@@ -85,6 +85,11 @@ void MainWindow::prepareKeys() {
         return KeyCommand{QLatin1String(name), sheet,   words, key,
                           std::move(act),      nullptr, false, KeyPlace::inTheSheet};
     };
+    // Those it acts on by itself.
+    const auto ofSheet = [&](const char* name, const QString& words, Qt::Key key) {
+        return KeyCommand{QLatin1String(name), sheet, words, key, nullptr, nullptr, true,
+                          KeyPlace::inTheSheet};
+    };
     const auto decision = [&pages](CleanupKind kind) { return [&pages, kind] { pages.decide(kind); }; };
     const auto flickOfSheet = [&pages](SourceSheet::Flick what) {
         return [&pages, what] { pages.flick(what); };
@@ -152,6 +157,17 @@ void MainWindow::prepareKeys() {
                 flickOfSheet(SourceSheet::Flick::after)),
         inSheet("sheetMade", tr("Show the frame as it is made, while held"), Qt::Key_B,
                 flickOfSheet(SourceSheet::Flick::made)),
+        ofSheet("sheetBack", tr("One frame back"), Qt::Key_Left),
+        ofSheet("sheetOn", tr("One frame on"), Qt::Key_Right),
+        ofSheet("sheetUp", tr("One row back"), Qt::Key_Up),
+        ofSheet("sheetDown", tr("One row on"), Qt::Key_Down),
+        ofSheet("sheetPageUp", tr("One page back"), Qt::Key_PageUp),
+        ofSheet("sheetPageDown", tr("One page on"), Qt::Key_PageDown),
+        ofSheet("sheetFirst", tr("First frame"), Qt::Key_Home),
+        ofSheet("sheetLast", tr("Last frame"), Qt::Key_End),
+        ofSheet("sheetTakeBack", tr("Take back what is decided"), Qt::Key_Backspace),
+        ofSheet("sheetLarge", tr("Show the frame large, and back"), Qt::Key_Return),
+        ofSheet("sheetDone", tr("Back to the picture"), Qt::Key_Escape),
         fixed("new", files, tr("New project"), QKeySequence::New),
         fixed("open", files, tr("Open"), QKeySequence::Open),
         fixed("save", files, tr("Save"), QKeySequence::Save),

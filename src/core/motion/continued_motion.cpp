@@ -134,20 +134,16 @@ Vectors continueMotion(const Vectors& vectors, const Image& a, const Image& b, c
     throwIfStopped(stop);
     const auto side = [&](const OneWay& own, const GapBeside& gap, auto awayOf, const ColouredPicture& from,
                           const ColouredPicture& to) -> RegionMotion {
-        const OneWayByPixels whole(own, a.width(), a.height());
-        if (!fits(gap, a)) return {whole.get().field, {}};
+        if (!fits(gap, a)) return {own.field, {}};
         const OneWayByPixels away(awayOf(*gap.vectors), a.width(), a.height());
-        return continued(whole.get(), away.get(), {from, to, colouredPicture(*gap.frame, analyseOn)}, stop);
+        return continued(own, away.get(), {from, to, colouredPicture(*gap.frame, analyseOn)}, stop);
     };
     RegionMotion forward;
     RegionMotion backward;
     tbb::parallel_invoke(
         [&] { forward = side(forwardOf(vectors), beside.before, backwardOf, pictureA, pictureB); },
         [&] { backward = side(backwardOf(vectors), beside.after, forwardOf, pictureB, pictureA); });
-    Vectors out{{},
-                {},
-                OneWayByPixels(forwardOf(vectors), a.width(), a.height()).get().trust,
-                OneWayByPixels(backwardOf(vectors), a.width(), a.height()).get().trust};
+    Vectors out{{}, {}, vectors.forwardTrust, vectors.backwardTrust};
     const std::size_t count = std::max(forward.others.size(), backward.others.size());
     for (RegionMotion* way : {&forward, &backward}) // one that has no gap beside has no others
         while (way->others.size() < count)

@@ -14,7 +14,7 @@ namespace yarngap {
 struct GapBeside {
     std::string identity = {};    ///< of the frame at its far end; empty where there is no such gap
     ImagePtr frame = nullptr;     ///< the picture of that frame
-    VectorsPtr vectors = nullptr; ///< of the gap, at the full size
+    VectorsPtr vectors = nullptr; ///< of the gap, by pixels or cells of it
 };
 
 /// Those on both sides.
@@ -23,7 +23,8 @@ struct GapsBeside {
     GapBeside after = {};
 };
 
-/// `vectors` from `a` to `b` with the motion of the gaps `beside`, going on as it was, where it tells more.
+/// `vectors` from `a` to `b`, which are by pixels, with the motion of the gaps `beside`, going on as it was,
+/// where it tells more.
 ///
 /// What b hides of a has no place there, and no search finds one; but the frame before a mostly shows it. So
 /// each pixel of a may also follow its motion in the gap before, turned round, and both motions are judged by

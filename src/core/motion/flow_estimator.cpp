@@ -8,12 +8,11 @@
 #include "core/motion/far_motion.h"
 #include "core/motion/feature_motion.h"
 #include "core/motion/guided_motion.h"
-#include "core/motion/half_floats.h"
 #include "core/motion/motion_choice.h"
 #include "core/motion/motion_trust.h"
+#include "core/motion/rounded_vectors.h"
 #include "core/motion/row_along.h"
 #include "core/progress.h"
-#include "core/widest.h"
 
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
@@ -162,35 +161,6 @@ void follow(const ColouredPicture& a, const ColouredPicture& b, cv::Mat& there, 
             return refinedFrom(start, ahead ? a.luma : b.luma, ahead ? b.luma : a.luma, all, options, stop);
         },
         stop);
-}
-
-YARNGAP_WIDEST void roundToHalf(const float* from, int count, float scale, float* to) {
-#pragma GCC ivdep
-    for (int i = 0; i < count; ++i)
-        to[i] = roundedToHalf(scale * from[i]);
-}
-
-/// `flow` in pixels of the picture, of which each of its own samples takes `pixels`.
-VectorField toField(const cv::Mat& flow, int pixels) {
-    VectorField field{flow.cols, flow.rows, {}};
-    field.xy.resize(static_cast<std::size_t>(flow.cols) * static_cast<std::size_t>(flow.rows) * 2);
-    tbb::parallel_for(0, flow.rows, [&](int y) {
-        roundToHalf(flow.ptr<float>(y), 2 * flow.cols, static_cast<float>(pixels), field.row(y));
-    });
-    return field;
-}
-
-/// Motion of both directions, in samples `pixels` wide of the pictures `a` and `b` (CV_8U), as vectors.
-Vectors toVectors(const cv::Mat& forward, const cv::Mat& backward, const cv::Mat& a, const cv::Mat& b,
-                  int pixels, const std::stop_token& stop) {
-    Vectors v;
-    TrustBothWays trust = trustOf(forward, backward, a, b, pixels);
-    v.forwardTrust = std::move(trust.forward);
-    v.backwardTrust = std::move(trust.backward);
-    throwIfStopped(stop);
-    v.forward = toField(forward, pixels);
-    v.backward = toField(backward, pixels);
-    return v;
 }
 
 /// Of pictures too small to say.
@@ -367,15 +337,6 @@ class EstimatedGap {
 };
 
 } // namespace
-
-double Vectors::doubt() const {
-    double sum = 0;
-    for (const TrustField* t : {&forwardTrust, &backwardTrust})
-        for (const std::uint8_t v : t->values)
-            sum += v;
-    const std::size_t n = forwardTrust.values.size() + backwardTrust.values.size();
-    return n == 0 ? 0.0 : 1.0 - sum / (255.0 * static_cast<double>(n));
-}
 
 Vectors estimateCoarseFlow(const Image& a, const Image& b, AnalyseOn analyseOn, const std::stop_token& stop) {
     if (a.width() < smallestSide || a.height() < smallestSide) return unknownMotion(a);

@@ -29,9 +29,9 @@ inline constexpr std::int64_t largePicture = std::int64_t{2600} * 1500;
 /// too, and thorough searches what colour shows as well (see contrastedByColour). Of large pictures, and of
 /// edges, luma alone is looked at. Trust of each = exp(-(e/s)²) × exp(-(d/r)²), with e the distance in
 /// pixels between a place and where forward followed by backward motion brings it back, s = 0.5 + 0.05 |v|; d
-/// the difference of the two pictures along the vector in 8-bit steps after a 3 x 3 mean, r = 24; 0 where the
-/// vector leaves the picture. Vectors are rounded to half floats, which is how they are kept (see
-/// vector_file.h).
+/// the difference of the two pictures along the vector in 8-bit steps after a mean over 3 x 3 of them, r =
+/// 24; 0 where the vector leaves the picture. Vectors are rounded to half floats, which is how they are kept
+/// (see vector_file.h).
 ///
 /// What `options.guide` shows is followed in the end; see followGuide.
 ///
