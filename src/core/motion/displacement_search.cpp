@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <array>
 #include <cstdlib>
+#include <initializer_list>
 #include <limits>
 #include <mutex>
 
@@ -24,15 +25,14 @@ int mirroredIn(int i, int n) {
 
 /// Cut-off differences of two lines of `n` cells into `line`, which has room for half a window at both ends,
 /// and their sums over five cells.
-YARNGAP_WIDEST void sumAlong(const std::uint8_t* a, const std::uint8_t* b, int n, std::uint8_t* line,
-                             std::int16_t* sums) {
+YARNGAP_WIDEST YARNGAP_LEFT_AS_IT_IS void sumAlong(const std::uint8_t* a, const std::uint8_t* b, int n,
+                                                   std::uint8_t* line, std::int16_t* sums) {
     std::uint8_t* d = line + half;
 #pragma GCC ivdep
     for (int x = 0; x < n; ++x) {
-        const std::uint8_t lower = std::min(a[x], b[x]);
-        const std::uint8_t higher = std::max(a[x], b[x]);
-        const auto apart = static_cast<std::uint8_t>(higher - lower);
-        d[x] = std::min(apart, std::uint8_t{mostCellDifference});
+        // Written out: a sanitizer would stay in the library's functions for lower and higher.
+        const auto apart = static_cast<std::uint8_t>(a[x] < b[x] ? b[x] - a[x] : a[x] - b[x]);
+        d[x] = apart < mostCellDifference ? apart : std::uint8_t{mostCellDifference};
     }
     for (int i = 1; i <= half; ++i) {
         d[-i] = d[i - 1];
@@ -49,9 +49,10 @@ struct OfferedLine {
 };
 
 /// Moves the window down by a line and takes what is lower.
-YARNGAP_WIDEST void offerLine(std::int16_t* sums, const std::int16_t* entering, const std::int16_t* leaving,
-                              int n, const OfferedLine& line, std::int16_t numberThere,
-                              std::int16_t numberBack) {
+YARNGAP_WIDEST YARNGAP_LEFT_AS_IT_IS void offerLine(std::int16_t* sums, const std::int16_t* entering,
+                                                    const std::int16_t* leaving, int n,
+                                                    const OfferedLine& line, std::int16_t numberThere,
+                                                    std::int16_t numberBack) {
     std::int16_t* costThere = line.costThere;
     std::int16_t* placeThere = line.placeThere;
     std::int16_t* costBack = line.costBack;
@@ -61,11 +62,11 @@ YARNGAP_WIDEST void offerLine(std::int16_t* sums, const std::int16_t* entering, 
         const auto sum = static_cast<std::int16_t>(sums[x] + entering[x] - leaving[x]);
         sums[x] = sum;
         placeThere[x] = sum < costThere[x] ? numberThere : placeThere[x];
-        costThere[x] = std::min(sum, costThere[x]);
+        costThere[x] = sum < costThere[x] ? sum : costThere[x];
         // Numbers of the way back fall as those of the way there rise: the last of several alike is the
         // lowest.
         placeBack[x] = sum <= costBack[x] ? numberBack : placeBack[x];
-        costBack[x] = std::min(sum, costBack[x]);
+        costBack[x] = sum <= costBack[x] ? sum : costBack[x];
     }
 }
 
@@ -102,9 +103,14 @@ class DisplacementSearch {
             return rows_[static_cast<std::size_t>(mirroredIn(y, in.height)) % rows_.size()].data();
         };
         const auto sumRow = [&](int y) {
-            if (y < in.height)
-                sumAlong(a_.ptr<std::uint8_t>(in.y + y) + in.x,
-                         b_.ptr<std::uint8_t>(in.y + y + dy) + in.x + dx, in.width, line_.data(), row(y));
+            if (y >= in.height) return;
+            const std::uint8_t* lineA = a_.ptr<std::uint8_t>(in.y + y) + in.x;
+            const std::uint8_t* lineB = b_.ptr<std::uint8_t>(in.y + y + dy) + in.x + dx;
+            touchEnds(lineA, in.width);
+            touchEnds(lineB, in.width);
+            touchEnds(line_.data(), in.width + 2 * half);
+            touchEnds(row(y), in.width);
+            sumAlong(lineA, lineB, in.width, line_.data(), row(y));
         };
         // The window before the first line, so that the first step of it is like all others.
         for (int y = 0; y < half; ++y)
@@ -121,10 +127,15 @@ class DisplacementSearch {
             sumRow(y + half);
             const std::size_t there = best.there.at(in.x, in.y + y);
             const std::size_t back = best.back.at(in.x + dx, in.y + y + dy);
-            offerLine(sums_.data(), row(y + half), y == 0 ? zero_.data() : row(y - half - 1), in.width,
-                      {best.there.cost.data() + there, best.there.place.data() + there,
-                       best.back.cost.data() + back, best.back.place.data() + back},
-                      numberThere, numberBack);
+            const OfferedLine line{best.there.cost.data() + there, best.there.place.data() + there,
+                                   best.back.cost.data() + back, best.back.place.data() + back};
+            const std::int16_t* entering = row(y + half);
+            const std::int16_t* leaving = y == 0 ? zero_.data() : row(y - half - 1);
+            for (const auto& some :
+                 std::initializer_list<const std::int16_t*>{line.costThere, line.placeThere, line.costBack,
+                                                            line.placeBack, entering, leaving, sums_.data()})
+                touchEnds(some, in.width);
+            offerLine(sums_.data(), entering, leaving, in.width, line, numberThere, numberBack);
         }
     }
 
