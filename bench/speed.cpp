@@ -15,6 +15,7 @@
 #include "core/media/library_messages.h"
 #include "core/media/media_index.h"
 #include "seconds_of.h"
+#include "stolen_time.h"
 
 #include <algorithm>
 #include <cstdio>
@@ -198,6 +199,7 @@ int main(int argc, char** argv) try {
     const Settings settings = settingsOf(argc, argv);
     if (settings.clips.empty()) throw Error("Name a clip, or several.");
     const Folder folder;
+    const StolenTime stolen;
     std::printf("%-26s %-10s %6s %8s %5s %8s %5s %8s %7s %6s\n", "clip", "", "filter", "standard", "ratio",
                 "thorough", "ratio", "again", "1 core", "by two");
     for (const fs::path& clip : settings.clips) {
@@ -206,6 +208,7 @@ int main(int argc, char** argv) try {
         Clip(thinned(clip, folder.path), name + ", thinned", settings, folder.path).measure();
         Clip(shaken(clip, folder.path, settings.frames), name + ", shaken", settings, folder.path).measure();
     }
+    std::printf("%.1f %% of the processors' time went to others on the host\n", 100 * stolen.share());
     return 0;
 } catch (const std::exception& e) {
     std::cerr << e.what() << '\n';

@@ -189,6 +189,40 @@ class TestMendingList : public QObject {
         }
     }
 
+    void lookingRestsUntilThePictureIsThere() {
+        open();
+        DoubtSearch& doubts = window_->doubts();
+        Preview& preview = window_->preview();
+        QVERIFY(!doubts.isHeld());
+        const QObject here;
+        QVector<bool> held;
+        connect(&preview, &Preview::settledChanged, &here,
+                [&](bool isSettled) { held.append(doubts.isHeld() != isSettled); });
+        window_->player().goTo(17);
+        QTRY_VERIFY_WITH_TIMEOUT(preview.isSettled(), 120'000);
+        Shot shot = *window_->document().current();
+        shot.inBetweens.flow.stiffness = 25;
+        window_->document().edit(QStringLiteral("stiffness"), shot);
+        QVERIFY(!preview.isSettled());
+        QVERIFY(doubts.isHeld());
+        QVERIFY(doubts.isSearching());
+        searched();
+        QVERIFY(preview.isSettled() && !doubts.isHeld());
+        QVERIFY(held.size() >= 2 && !held.contains(false));
+        // Held in the middle of it, it is as far as it was, and comes to the same.
+        const auto all = doubts.gaps();
+        shot.inBetweens.flow.stiffness = 60;
+        window_->document().edit(QStringLiteral("stiffness"), shot);
+        QTRY_VERIFY_WITH_TIMEOUT(!doubts.isHeld(), 120'000);
+        doubts.setHeld(true);
+        QSignalSpy changed(&doubts, &DoubtSearch::changed);
+        QVERIFY(!changed.wait(900)); // twice as long as it waits before it looks
+        QVERIFY(doubts.isSearching());
+        doubts.setHeld(false);
+        searched();
+        QCOMPARE(doubts.gaps().size(), all.size());
+    }
+
     void anEditOfTheTimingLooksAtNothingAgain() {
         open();
         const auto before = window_->doubts().gaps();

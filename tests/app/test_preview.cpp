@@ -226,6 +226,30 @@ class TestPreview : public QObject {
         }
     }
 
+    void itIsSettledWhileThePictureAskedForIsThere() {
+        Preview preview;
+        preview.setSizes(size, {32, 18});
+        QVERIFY(preview.isSettled()); // nothing is asked for
+        QSignalSpy told(&preview, &Preview::settledChanged);
+        preview.want(17, 1);
+        const OutputFramesPtr m = made(Rational(1, 4), Method::blend);
+        preview.setShot(m);
+        QVERIFY(!preview.isSettled());
+        QTRY_VERIFY_WITH_TIMEOUT(preview.isSettled(), 20'000);
+        QVERIFY(preview.picture(17));
+        QCOMPARE(told, (QList<QVariantList>{{false}, {true}}));
+        QTRY_VERIFY_WITH_TIMEOUT(preview.picture(18), 20'000);
+        preview.want(18, 1); // it was made ahead
+        QVERIFY(preview.isSettled());
+        preview.setShot(made(Rational(1, 2), Method::flow));
+        QVERIFY(!preview.isSettled());
+        preview.setShot(m); // what was made is found again
+        QVERIFY(preview.isSettled());
+        QCOMPARE(told.size(), 4);
+        preview.setShot(nullptr);
+        QVERIFY(preview.isSettled());
+    }
+
     void noShotNoPictures() {
         Preview preview;
         QVERIFY(!preview.picture(0));

@@ -43,7 +43,7 @@ DoubtSearch::DoubtSearch(QObject* parent)
     , known_(knownDoubtsOfUser()) {
     delay_.setSingleShot(true);
     delay_.setInterval(delayMs);
-    connect(&delay_, &QTimer::timeout, this, &DoubtSearch::look);
+    connect(&delay_, &QTimer::timeout, this, &DoubtSearch::goOn);
     for (BackgroundTasks* tasks : {&lookTasks_, &cureTasks_})
         tasks->run([](const std::stop_token&) { yieldToInterface(); });
 }
@@ -68,17 +68,34 @@ void DoubtSearch::setShot(std::shared_ptr<const PlannedFrames> frames, OutputFra
     isMending_ = false;
     cures_ = {};
     gaps_.clear();
+    wanted_.clear();
     trouble_.clear();
     progress_ = 0;
     if (!same) pictures_.clear();
     isSearching_ = frames_ != nullptr;
-    if (frames_)
+    if (frames_ && !isHeld_)
         delay_.start();
     else
         delay_.stop();
     Q_EMIT curesChanged();
     Q_EMIT mendingChanged();
     Q_EMIT changed();
+}
+
+void DoubtSearch::setHeld(bool isHeld) {
+    if (std::exchange(isHeld_, isHeld) == isHeld) return;
+    if (isHeld) {
+        delay_.stop();
+        looking_.request_stop();
+        picturing_.request_stop();
+        return;
+    }
+    delay_.start();
+}
+
+void DoubtSearch::goOn() {
+    if (isSearching_) look();
+    wantPictures(wanted_);
 }
 
 void DoubtSearch::look() {
@@ -133,6 +150,8 @@ QImage DoubtSearch::picture(std::int64_t gap) const {
 
 void DoubtSearch::wantPictures(const std::vector<DoubtfulGap>& gaps) {
     if (!shown_) return;
+    if (&gaps != &wanted_) wanted_ = gaps;
+    if (isHeld_) return;
     std::vector<DoubtfulGap> missing;
     for (const DoubtfulGap& gap : gaps) {
         if (gap.output >= shown_->count()) continue;

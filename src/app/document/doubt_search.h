@@ -47,6 +47,9 @@ class DoubtSearch : public QObject {
     /// begins a moment later.
     void setShot(std::shared_ptr<const PlannedFrames> frames, OutputFramesPtr shown, const GapFindings& found,
                  const Matte& matte);
+    /// Looking and pictures rest while held, and go on with what was seen a moment after.
+    void setHeld(bool isHeld);
+    [[nodiscard]] bool isHeld() const { return isHeld_; }
     /// All gaps seen so far, worst first.
     [[nodiscard]] const std::vector<DoubtfulGap>& gaps() const { return gaps_; }
     /// Share of the gaps seen, 0 to 1.
@@ -76,6 +79,7 @@ class DoubtSearch : public QObject {
     void allTried(const yarngap::Mending& mended, int tried, int bettered);
 
   private:
+    void goOn(); ///< with what is still to be looked at
     void look();
     void stopAll();
 
@@ -99,6 +103,8 @@ class DoubtSearch : public QObject {
     CuresOfGap cures_;
     bool isMending_ = false;
     double mendingProgress_ = 0;
+    bool isHeld_ = false;
+    std::vector<DoubtfulGap> wanted_; ///< whose pictures were asked for last
     std::stop_source looking_, curing_, mending_, picturing_;
     QTimer delay_;
     BackgroundTasks lookTasks_; ///< these last: they stop before the rest goes

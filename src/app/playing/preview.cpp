@@ -64,6 +64,7 @@ void Preview::setShot(OutputFramesPtr frames) {
         abandon();
     });
     rescanReady();
+    lookWhetherSettled();
 }
 
 void Preview::setSizes(Size picture, Size flank) {
@@ -75,6 +76,7 @@ void Preview::setSizes(Size picture, Size flank) {
         abandon();
     });
     rescanReady();
+    lookWhetherSettled();
 }
 
 void Preview::want(std::int64_t output, int direction) {
@@ -86,6 +88,7 @@ void Preview::want(std::int64_t output, int direction) {
         constexpr std::int64_t near = 8;
         if (active_ && active_->output && std::abs(*active_->output - shared.wanted) > near) abandon();
     });
+    lookWhetherSettled();
 }
 
 void Preview::setLoop(std::optional<std::pair<std::int64_t, std::int64_t>> loop) {
@@ -123,6 +126,7 @@ void Preview::forgetAll() {
     insights_.clear();
     change([this](State&) { abandon(); });
     rescanReady();
+    lookWhetherSettled();
 }
 
 void Preview::wantInsight(bool wanted) {
@@ -181,6 +185,14 @@ bool Preview::isShown(const Job& job) const {
                job.key == state_.sourceKey(job.frame, state_.size);
     if (!state_.has(job.frame)) return false;
     return job.key == (job.kind == Kind::draft ? state_.draftKey(job.frame) : state_.outputKey(job.frame));
+}
+
+void Preview::lookWhetherSettled() {
+    bool now = true;
+    if (state_.has(0))
+        now = pictures_.contains(
+            state_.outputKey(std::clamp<std::int64_t>(state_.wanted, 0, state_.frames->count() - 1)));
+    if (std::exchange(isSettled_, now) != now) Q_EMIT settledChanged(now);
 }
 
 void Preview::markReady(std::int64_t output, Readiness readiness) {

@@ -106,6 +106,8 @@ class Preview : public QObject {
     [[nodiscard]] PreviewPicturePtr largeSourcePicture(std::int64_t n);
     /// What output frame `output` is made of, or null while that is not known.
     [[nodiscard]] PreviewInsightPtr insight(std::int64_t output);
+    /// Whether the picture of the frame asked for is there, with the chosen settings, or cannot be made.
+    [[nodiscard]] bool isSettled() const { return isSettled_; }
     /// For each output frame whether its picture is at hand.
     [[nodiscard]] const std::vector<Readiness>& ready() const { return ready_; }
 
@@ -116,6 +118,7 @@ class Preview : public QObject {
     void draftReady(qint64 output);
     void sourceReady(qint64 frame);
     void insightReady(qint64 output);
+    void settledChanged(bool isSettled);
     void readyReset(); ///< `ready` changed as a whole
 
   private:
@@ -161,6 +164,7 @@ class Preview : public QObject {
     /// Whether what `job` made is what is shown now. It may be though other things have changed since: then
     /// it is not made again, and has to be told of.
     [[nodiscard]] bool isShown(const Job& job) const;
+    void lookWhetherSettled();
     void markReady(std::int64_t output, Readiness readiness);
     void rescanReady();
 
@@ -169,6 +173,7 @@ class Preview : public QObject {
     LruCache<std::string, PreviewInsightPtr> insights_{defaultInsightBytes};
     std::vector<Readiness> ready_; // interface thread only
     int sinceRescan_ = 0;
+    bool isSettled_ = true; // likewise
 
     std::mutex mutex_; // guards what follows, never for long
     std::condition_variable_any wake_;

@@ -181,6 +181,7 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
 }
 
 void Preview::tellMade(const Job& job, Readiness readiness) {
+    lookWhetherSettled();
     if (!isShown(job)) {
         // It was made for another plan; the present one may show the same at another row, and did not
         // find it there when it came.

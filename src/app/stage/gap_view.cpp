@@ -18,7 +18,7 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     , player_(player)
     , preview_(preview)
     , stage_(new PictureStage(player, preview, this))
-    , sentence_(new QLabel)
+    , sentence_(new SteadyLabel)
     , tools_(new StageTools)
     , bar_(new CompareBar)
     , others_(player, nullptr)
@@ -43,8 +43,6 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
 void GapView::layOut() {
     sentence_->setObjectName(QStringLiteral("sentence"));
     sentence_->setAlignment(Qt::AlignCenter);
-    sentence_->setWordWrap(true);
-    sentence_->setMinimumHeight(20);
     sentence_->setStyleSheet(QStringLiteral("color: white; font-size: 13px; padding: 0 16px;"));
     bar_->setObjectName(QStringLiteral("compareBar"));
     probe_->setObjectName(QStringLiteral("probe"));
@@ -137,6 +135,7 @@ void GapView::setShot(std::shared_ptr<const FramePlan> plan, const Timing& timin
                       const MediaFacts& source, SourceTimecode timecode) {
     closeTries();
     if (source.path != facts_.path) {
+        sentence_->settle();
         leaveGuide();
         leaveOverlays();
     }
@@ -354,7 +353,7 @@ void GapView::refreshSentence() {
     // Below the picture, since a subject may be anywhere in it.
     for (const QString& hint : overlayHints())
         text = hint + QLatin1Char('\n') + text;
-    sentence_->setText(text);
+    sentence_->tell(text);
     stage_->setSentence(text);
     const QString percent = tr("%1 %").arg(std::lround(stage_->zoomPercent()));
     transport_->zoomButton().setText(stage_->isFitted() ? tr("fit %1").arg(percent) : percent);

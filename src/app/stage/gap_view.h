@@ -3,6 +3,7 @@
 
 #include "app/document/background_tasks.h"
 #include "app/document/source_timecode.h"
+#include "app/look/steady_label.h"
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
 #include "app/stage/compare_bar.h"
@@ -174,7 +175,7 @@ class GapView : public QWidget {
     QPointer<HoldOverlay> holdOverlay_;
     Matte matte_;
     MediaFacts facts_; ///< of the source
-    QLabel* sentence_;
+    SteadyLabel* sentence_;
     std::function<QString(const PlanRow&)> doubtWords_;
     StageTools* tools_;
     CompareBar* bar_;

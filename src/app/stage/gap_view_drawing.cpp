@@ -66,6 +66,7 @@ void GapView::giveBack(QPointer<Overlay>& overlay) {
     overlay->deleteLater();     // this may be its own signal
     overlay = nullptr;
     refreshSentence();
+    sentence_->settle(); // it needs no line for hints any more
     Q_EMIT sourcePlacesNeeded();
 }
 

@@ -33,13 +33,22 @@ void MainWindow::connectMend() {
     connect(&document_, &Document::mediaChanged, this, soon);
     connect(&document_, &Document::shotsChanged, this, soon);
     connect(&otherDoubts_, &OtherDoubts::changed, this, &MainWindow::showDoubts);
+    // Whatever looks at gaps works at its leisure; the picture at the playhead may need the very gap that it
+    // is at.
+    connect(&preview_, &Preview::settledChanged, this, [this, soon](bool isSettled) {
+        doubts_.setHeld(!isSettled);
+        if (isSettled)
+            soon();
+        else
+            otherDoubts_.pause();
+    });
     gapView_->setDoubtWords([this](const PlanRow& row) {
         const auto gap = std::ranges::find_if(
             doubts_.gaps(), [&](const DoubtfulGap& g) { return g.first == row.first && g.last == row.last; });
         if (gap == doubts_.gaps().end()) return QString();
         const QString doubt = tr("doubt %1").arg(QLocale().toString(gap->doubt, 'f', 2));
         const bool isToldWhy = gap->doubt >= mend_->limit() && !gap->why.empty() && !row.mend;
-        return isToldWhy ? doubt + QStringLiteral(": ") + wordsFor(*gap) : doubt;
+        return isToldWhy ? doubt + QStringLiteral(": ") + wordsFor(*gap, true) : doubt;
     });
     connect(mend_, &MendStep::limitChanged, this, [this](double limit) {
         mendingList_->setLimit(limit);
@@ -128,7 +137,8 @@ void MainWindow::showDoubts() {
 void MainWindow::lookAtOtherShots() {
     // The shot on screen comes first, and so does all that it needs.
     const Shot* current = document_.current();
-    if (!current || !plan() || doubts_.isSearching() || !document_.gapFindingsOf(*current))
+    if (!current || !plan() || !preview_.isSettled() || doubts_.isSearching() ||
+        !document_.gapFindingsOf(*current))
         return otherDoubts_.pause();
     std::vector<OtherShot> shots;
     const auto& all = document_.project().shots;
