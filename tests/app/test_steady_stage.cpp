@@ -37,6 +37,21 @@ Image swaying(int n) {
     });
 }
 
+/// How often a window was asked to lay itself out.
+class LayoutCount : public QObject {
+  public:
+    [[nodiscard]] int count() const { return count_; }
+
+  protected:
+    bool eventFilter(QObject* /*watched*/, QEvent* event) override {
+        if (event->type() == QEvent::LayoutRequest) ++count_;
+        return false;
+    }
+
+  private:
+    int count_ = 0;
+};
+
 } // namespace
 
 class TestSteadyStage : public QObject {
@@ -66,17 +81,18 @@ class TestSteadyStage : public QObject {
     }
 
     void aLabelHasRoomForTwoLinesAndKeepsMore() {
-        SteadyLabel label;
+        SteadyLabel label(SteadyLabel::Room::twoLines, QStringLiteral("told"),
+                          QStringLiteral("font-size: 13px;"));
         label.resize(200, 10);
         label.show();
         label.tell(QStringLiteral("A line."));
         const int two = label.height();
-        QVERIFY(two >= 2 * label.fontMetrics().lineSpacing());
+        QVERIFY(two >= 2 * label.label().fontMetrics().lineSpacing());
         label.tell(QStringLiteral("A line,\nand one more."));
         QCOMPARE(label.height(), two);
         label.tell(QStringLiteral("One,\ntwo,\nthree,\nfour lines."));
         const int four = label.height();
-        QVERIFY(four >= 4 * label.fontMetrics().lineSpacing());
+        QVERIFY(four >= 4 * label.label().fontMetrics().lineSpacing());
         label.tell(QStringLiteral("A line."));
         QCOMPARE(label.height(), four);
         label.settle();
@@ -86,6 +102,20 @@ class TestSteadyStage : public QObject {
         label.tell(QStringLiteral("A line."));
         label.resize(300, four);
         QCOMPARE(label.height(), two);
+    }
+
+    void aLineIsAsWideAsTheWidestWas() {
+        SteadyLabel label(SteadyLabel::Room::widest, QStringLiteral("told"), {});
+        label.tell(QStringLiteral("frame 9"));
+        const int narrow = label.minimumWidth();
+        QVERIFY(narrow > 0);
+        label.tell(QStringLiteral("frame 1000000"));
+        const int wide = label.minimumWidth();
+        QVERIFY(wide > narrow);
+        label.tell(QStringLiteral("frame 9"));
+        QCOMPARE(label.minimumWidth(), wide);
+        label.settle();
+        QCOMPARE(label.minimumWidth(), narrow);
     }
 
     void thePictureKeepsItsSizeWhateverIsTold() {
@@ -117,7 +147,7 @@ class TestSteadyStage : public QObject {
             }
         // Short and long things were told, some of them in more than a line.
         const auto [shortest, longest] = std::ranges::minmax(told, {}, &QString::size);
-        auto* label = window_.find<SteadyLabel>("sentence");
+        const auto* label = window_.find<QLabel>("sentence");
         QVERIFY2(label->fontMetrics().horizontalAdvance(longest) > label->width(), qPrintable(longest));
         QVERIFY2(label->fontMetrics().horizontalAdvance(shortest) < label->width(), qPrintable(shortest));
         for (const QSize& one : sizes)
@@ -140,6 +170,13 @@ class TestSteadyStage : public QObject {
         });
         window_->player().play(1);
         QTRY_VERIFY_WITH_TIMEOUT(moves > 30, 60'000);
+        // Nothing is laid out anew with a frame.
+        LayoutCount laidOut;
+        window_->installEventFilter(&laidOut);
+        moves = 0;
+        QTRY_VERIFY_WITH_TIMEOUT(moves > 40, 60'000);
+        window_->removeEventFilter(&laidOut);
+        QVERIFY2(laidOut.count() < 8, qPrintable(QString::number(laidOut.count())));
         window_->player().pause();
         for (const QSize& one : sizes)
             QCOMPARE(one, size);

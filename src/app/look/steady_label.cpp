@@ -6,31 +6,41 @@
 
 namespace yarngap::app {
 
-SteadyLabel::SteadyLabel(QWidget* parent)
-    : QLabel(parent) {
-    setWordWrap(true);
+SteadyLabel::SteadyLabel(Room room, const QString& name, const QString& style, QWidget* parent)
+    : QWidget(parent)
+    , room_(room)
+    , label_(new QLabel(this)) {
+    label_->setObjectName(name);
+    label_->setStyleSheet(style);
+    label_->setWordWrap(room == Room::twoLines);
     setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+    settle();
 }
 
 void SteadyLabel::tell(const QString& text) {
-    setText(text);
-    setFixedHeight(std::max(minimumHeight(), heightForWidth(width())));
+    if (text == label_->text()) return;
+    label_->setText(text);
+    if (room_ == Room::widest)
+        setMinimumWidth(std::max(minimumWidth(), label_->sizeHint().width()));
+    else if (room_ == Room::twoLines)
+        setFixedHeight(std::max(minimumHeight(), label_->heightForWidth(width())));
 }
 
 void SteadyLabel::settle() {
     // What a style puts around the lines is told of a text alone.
-    QLabel two(QStringLiteral("x\nx"));
-    two.setStyleSheet(styleSheet());
-    two.setFont(font());
-    two.setWordWrap(true);
-    two.ensurePolished();
-    setMinimumHeight(0); // the height for a width is never less
-    setFixedHeight(std::max(two.heightForWidth(width()), heightForWidth(width())));
+    QLabel usual(room_ == Room::twoLines ? QStringLiteral("x\nx") : QStringLiteral("x"));
+    usual.setStyleSheet(label_->styleSheet());
+    usual.ensurePolished();
+    int height = usual.sizeHint().height();
+    if (room_ == Room::twoLines) height = std::max(height, label_->heightForWidth(width()));
+    if (room_ == Room::widest) setMinimumWidth(label_->text().isEmpty() ? 0 : label_->sizeHint().width());
+    setFixedHeight(height);
 }
 
 void SteadyLabel::resizeEvent(QResizeEvent* resized) {
-    QLabel::resizeEvent(resized);
-    if (resized->size().width() != resized->oldSize().width()) settle();
+    QWidget::resizeEvent(resized);
+    label_->setGeometry(rect());
+    if (room_ == Room::twoLines && resized->size().width() != resized->oldSize().width()) settle();
 }
 
 } // namespace yarngap::app

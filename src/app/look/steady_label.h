@@ -1,23 +1,37 @@
-// A line or two of text below something whose size must not depend on them.
+// Text that changes with every frame, beside things that must not move with it.
 #pragma once
 
 #include <QLabel>
+#include <QString>
+#include <QWidget>
 
 namespace yarngap::app {
 
-/// A label that wraps its text and has room for two lines from the start. Where a text needs more it grows,
-/// and stays so: what stands beside it would change its size with every text otherwise. It begins anew where
-/// its width changes and with settle().
-class SteadyLabel : public QLabel {
+/// A label that keeps its size. All around a usual one is laid out anew with every text, which takes longer
+/// than a frame may, and what stands beside it changes its own size.
+class SteadyLabel : public QWidget {
     Q_OBJECT
   public:
-    explicit SteadyLabel(QWidget* parent = nullptr);
+    enum class Room {
+        given,   ///< a line, as wide as there is room
+        widest,  ///< a line, as wide as the widest text was
+        twoLines ///< wraps; where a text needs more it grows and stays so, until its width changes or
+                 ///< settle()
+    };
+    /// `name` and `style` are those of the label inside.
+    SteadyLabel(Room room, const QString& name, const QString& style, QWidget* parent = nullptr);
+    [[nodiscard]] QLabel& label() { return *label_; }
+    [[nodiscard]] QString text() const { return label_->text(); }
     void tell(const QString& text);
-    /// Takes no more room than the present text needs.
+    /// Takes no more room than it has from the start and the present text needs.
     void settle();
 
   protected:
     void resizeEvent(QResizeEvent* resized) override;
+
+  private:
+    Room room_;
+    QLabel* label_; ///< in no layout: it tells nobody that its text needs another size
 };
 
 } // namespace yarngap::app

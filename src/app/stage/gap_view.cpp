@@ -18,7 +18,8 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     , player_(player)
     , preview_(preview)
     , stage_(new PictureStage(player, preview, this))
-    , sentence_(new SteadyLabel)
+    , sentence_(new SteadyLabel(SteadyLabel::Room::twoLines, QStringLiteral("sentence"),
+                                QStringLiteral("color: white; font-size: 13px; padding: 0 16px;")))
     , tools_(new StageTools)
     , bar_(new CompareBar)
     , others_(player, nullptr)
@@ -26,7 +27,8 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
     , sheet_(new SourceSheet)
     , sheetBar_(new SourceSheetBar)
     , plot_(new PulsePlot(player))
-    , probe_(new QLabel)
+    , probe_(new SteadyLabel(SteadyLabel::Room::given, QStringLiteral("probe"),
+                             QStringLiteral("color: #E4E2DD; font-size: 12px;")))
     , transport_(new TransportBar(player, preview)) {
     setObjectName(QStringLiteral("gapView"));
     setAccessibleName(tr("Gap view"));
@@ -41,15 +43,9 @@ GapView::GapView(Player& player, Preview& preview, QWidget* parent)
 }
 
 void GapView::layOut() {
-    sentence_->setObjectName(QStringLiteral("sentence"));
-    sentence_->setAlignment(Qt::AlignCenter);
-    sentence_->setStyleSheet(QStringLiteral("color: white; font-size: 13px; padding: 0 16px;"));
     bar_->setObjectName(QStringLiteral("compareBar"));
-    probe_->setObjectName(QStringLiteral("probe"));
-    probe_->setAlignment(Qt::AlignCenter);
-    probe_->setMinimumHeight(16); // so that nothing moves when it begins to speak
-    probe_->setMinimumWidth(1);
-    probe_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
+    for (SteadyLabel* told : {sentence_, probe_})
+        told->label().setAlignment(Qt::AlignCenter);
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 10, 0, 6);
     layout->setSpacing(4);
@@ -325,7 +321,7 @@ void GapView::refreshProbe() {
                        : tr("x %1, y %2").arg(pixel->x()).arg(pixel->y());
     else if (plan_ && tools_->overlay() != Overlay::none)
         text = insight ? legendOf(tools_->overlay(), *insight) : tr("being worked out…");
-    probe_->setText(text);
+    probe_->tell(text);
 }
 
 void GapView::refreshSentence() {

@@ -22,7 +22,6 @@
 #include "app/stage/try_sheet.h"
 #include "core/media/media_facts.h"
 
-#include <QLabel>
 #include <QPointer>
 #include <QToolButton>
 #include <QWidget>
@@ -184,7 +183,7 @@ class GapView : public QWidget {
     SourceSheet* sheet_;
     SourceSheetBar* sheetBar_;
     PulsePlot* plot_;
-    QLabel* probe_;
+    SteadyLabel* probe_;
     TransportBar* transport_;
     SourceTimecode sourceTimecode_;
     BackgroundTasks tryTasks_; ///< last: ended before what it answers to goes

@@ -8,6 +8,7 @@
 #include <QHBoxLayout>
 
 #include <cmath>
+#include <utility>
 
 namespace yarngap::app {
 
@@ -15,22 +16,21 @@ TransportBar::TransportBar(Player& player, Preview& preview, QWidget* parent)
     : QWidget(parent)
     , player_(player)
     , loops_(new LoopControls(player, preview))
-    , timecode_(new QLabel)
-    , sourceTimecode_(new QLabel)
-    , state_(new QLabel)
+    , timecode_(new SteadyLabel(SteadyLabel::Room::widest, QStringLiteral("timecodeLabel"),
+                                QStringLiteral("color: white; font-weight: 600; font-size: 14px;")))
+    , sourceTimecode_(new SteadyLabel(SteadyLabel::Room::widest, QStringLiteral("sourceTimecodeLabel"),
+                                      QStringLiteral("color: #E4E2DD; font-size: 12px;")))
+    , state_(new SteadyLabel(SteadyLabel::Room::widest, QStringLiteral("playState"),
+                             QStringLiteral("color: #E4E2DD; font-size: 12px;")))
     , play_(new QToolButton)
     , sound_(new QToolButton)
     , zoom_(stageButton({}, QStringLiteral("zoomButton"),
                         tr("Switch between fitting the window and 100 %; the wheel zooms"))) {
-    timecode_->setObjectName(QStringLiteral("timecodeLabel"));
-    timecode_->setStyleSheet(QStringLiteral("color: white; font-weight: 600; font-size: 14px;"));
     timecode_->setToolTip(tr("Where the playhead is in the result, from its first frame"));
-    sourceTimecode_->setObjectName(QStringLiteral("sourceTimecodeLabel"));
-    sourceTimecode_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
     sourceTimecode_->setToolTip(tr("Timecode of the source frame before the playhead"));
-    state_->setObjectName(QStringLiteral("playState"));
-    state_->setStyleSheet(QStringLiteral("color: #E4E2DD; font-size: 12px;"));
-    state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    state_->label().setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    constexpr int usual = 110; // so that the buttons stay where they are
+    state_->setMinimumWidth(usual);
     prepareZoom();
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(16, 0, 16, 0);
@@ -90,12 +90,17 @@ void TransportBar::prepareZoom() {
 }
 
 void TransportBar::refresh(const Rate& outputRate, const QString& source) {
-    sourceTimecode_->setText(source.isEmpty() ? source : tr("source %1").arg(source));
-    timecode_->setText(QString::fromStdString(Timecode(outputRate).format(player_.playhead())));
-    play_->setIcon(transportIcon(player_.speed() != 0 ? TransportIcon::pause : TransportIcon::play));
-    state_->setText(stateWords(shownDecimal(outputRate.display())));
-    constexpr int usual = 110; // so that the buttons stay where they are
-    state_->setMinimumWidth(std::max(usual, state_->sizeHint().width()));
+    sourceTimecode_->tell(source.isEmpty() ? source : tr("source %1").arg(source));
+    timecode_->tell(QString::fromStdString(Timecode(outputRate).format(player_.playhead())));
+    state_->tell(stateWords(shownDecimal(outputRate.display())));
+    showWhatPlayDoes();
+}
+
+/// Not with every frame: the row would be laid out anew.
+void TransportBar::showWhatPlayDoes() {
+    const bool isPlay = player_.speed() == 0;
+    if (std::exchange(isPlayShown_, isPlay) != isPlay)
+        play_->setIcon(transportIcon(isPlayShown_ ? TransportIcon::play : TransportIcon::pause));
 }
 
 QString TransportBar::stateWords(const QString& rate) const {

@@ -1,12 +1,12 @@
 // Timecode, transport, zoom and what playing does, in one line under the stage.
 #pragma once
 
+#include "app/look/steady_label.h"
 #include "app/playing/player.h"
 #include "app/playing/preview.h"
 #include "app/stage/loop_controls.h"
 #include "core/time/rate.h"
 
-#include <QLabel>
 #include <QToolButton>
 #include <QWidget>
 
@@ -32,13 +32,15 @@ class TransportBar : public QWidget {
   private:
     QWidget* pill();
     void prepareZoom();
+    void showWhatPlayDoes();
     [[nodiscard]] QString stateWords(const QString& rate) const;
     Player& player_;
     LoopControls* loops_;
-    QLabel* timecode_;
-    QLabel* sourceTimecode_;
-    QLabel* state_;
+    SteadyLabel* timecode_;
+    SteadyLabel* sourceTimecode_;
+    SteadyLabel* state_;
     QToolButton* play_;
+    bool isPlayShown_ = true; ///< on its button, or else a pause
     QToolButton* sound_;
     QToolButton* zoom_;
 };
