@@ -223,8 +223,8 @@ void session(MainWindow& window, Turns& turns) {
     constexpr int enough = 20'000;
     turns.until("render", [&] { return ended || rendering.elapsed() > enough; });
     if (!ended) {
-        window.findChild<QAbstractButton*>(QStringLiteral("cancelButton"))->click();
-        turns.until("render", [&] { return ended; });
+        click("cancel", "cancelButton");
+        turns.until("cancelling", [&] { return ended; });
     }
     QObject::disconnect(connection);
 }
