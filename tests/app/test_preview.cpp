@@ -250,6 +250,22 @@ class TestPreview : public QObject {
         QVERIFY(preview.isSettled());
     }
 
+    void aLoopIsSettledWithItsLastFrame() {
+        Preview preview;
+        preview.setSizes(size, {32, 18});
+        preview.want(17, 1);
+        preview.setLoop(std::pair<std::int64_t, std::int64_t>(12, 22));
+        preview.setShot(made(Rational(1, 4), Method::blend));
+        QVERIFY(!preview.isSettled());
+        QTRY_VERIFY_WITH_TIMEOUT(preview.isSettled(), 20'000);
+        for (std::int64_t i = 12; i <= 22; ++i)
+            QVERIFY(preview.picture(i));
+        // One that has no room is never all there, and nothing waits for it.
+        preview.setMemory(12 * size.width * size.height * 4, Preview::defaultInsightBytes);
+        preview.setLoop(std::pair<std::int64_t, std::int64_t>(0, 40));
+        QTRY_VERIFY_WITH_TIMEOUT(preview.isSettled(), 20'000);
+    }
+
     void noShotNoPictures() {
         Preview preview;
         QVERIFY(!preview.picture(0));

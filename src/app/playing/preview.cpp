@@ -94,6 +94,7 @@ void Preview::want(std::int64_t output, int direction) {
 void Preview::setLoop(std::optional<std::pair<std::int64_t, std::int64_t>> loop) {
     state_.loop = loop;
     change([this](State& shared) { shared.loop = state_.loop; });
+    lookWhetherSettled();
 }
 
 void Preview::setPage(std::optional<std::pair<std::int64_t, std::int64_t>> page) {
@@ -191,8 +192,18 @@ void Preview::lookWhetherSettled() {
     bool now = true;
     if (state_.has(0))
         now = pictures_.contains(
-            state_.outputKey(std::clamp<std::int64_t>(state_.wanted, 0, state_.frames->count() - 1)));
+                  state_.outputKey(std::clamp<std::int64_t>(state_.wanted, 0, state_.frames->count() - 1))) &&
+              isLoopMade();
     if (std::exchange(isSettled_, now) != now) Q_EMIT settledChanged(now);
+}
+
+bool Preview::isLoopMade() const {
+    if (!state_.loop) return true;
+    const auto [first, last] = *state_.loop;
+    if (first < 0 || last >= static_cast<std::int64_t>(ready_.size()) || last - first + 1 > room())
+        return true;
+    return std::all_of(ready_.begin() + first, ready_.begin() + last + 1,
+                       [](Readiness one) { return one == Readiness::ready || one == Readiness::failed; });
 }
 
 void Preview::markReady(std::int64_t output, Readiness readiness) {

@@ -106,7 +106,8 @@ class Preview : public QObject {
     [[nodiscard]] PreviewPicturePtr largeSourcePicture(std::int64_t n);
     /// What output frame `output` is made of, or null while that is not known.
     [[nodiscard]] PreviewInsightPtr insight(std::int64_t output);
-    /// Whether the picture of the frame asked for is there, with the chosen settings, or cannot be made.
+    /// Whether the picture of the frame asked for is there, with the chosen settings, or cannot be made, and
+    /// so all those of the loop that there is room for.
     [[nodiscard]] bool isSettled() const { return isSettled_; }
     /// For each output frame whether its picture is at hand.
     [[nodiscard]] const std::vector<Readiness>& ready() const { return ready_; }
@@ -165,6 +166,7 @@ class Preview : public QObject {
     /// it is not made again, and has to be told of.
     [[nodiscard]] bool isShown(const Job& job) const;
     void lookWhetherSettled();
+    [[nodiscard]] bool isLoopMade() const;
     void markReady(std::int64_t output, Readiness readiness);
     void rescanReady();
 

@@ -181,11 +181,11 @@ void Preview::make(const State& state, const Job& job, const std::stop_token& st
 }
 
 void Preview::tellMade(const Job& job, Readiness readiness) {
-    lookWhetherSettled();
     if (!isShown(job)) {
         // It was made for another plan; the present one may show the same at another row, and did not
         // find it there when it came.
         if (job.kind != Kind::source) rescanReady();
+        lookWhetherSettled();
         return;
     }
     if (job.kind == Kind::source) {
@@ -203,6 +203,7 @@ void Preview::tellMade(const Job& job, Readiness readiness) {
             state_.outputKey(state_.wanted) == job.key)
             Q_EMIT pictureReady(state_.wanted);
     }
+    lookWhetherSettled();
     if (job.kind == Kind::draft)
         Q_EMIT draftReady(job.frame);
     else
