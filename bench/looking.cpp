@@ -27,6 +27,7 @@
 #include <algorithm>
 #include <atomic>
 #include <cstdio>
+#include <ctime>
 #include <fstream>
 #include <functional>
 #include <random>
@@ -42,25 +43,28 @@ double milliseconds(const QElapsedTimer& since) {
     return static_cast<double>(since.nsecsElapsed()) / 1e6;
 }
 
-/// Turns the event loop until `done`, and notes the longest time between two turns.
+/// Processor time of this thread, in ms.
+double workedMilliseconds() {
+    timespec now{};
+    ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
+    return static_cast<double>(now.tv_sec) * 1e3 + static_cast<double>(now.tv_nsec) / 1e6;
+}
+
+/// Turns the event loop until `done`, and notes the longest time between two turns, with what of it the
+/// thread worked: for the rest others had the processor, on the host perhaps.
 class Turns {
   public:
     Turns() {
         turn_.setTimerType(Qt::PreciseTimer);
         turn_.setInterval(1);
         QObject::connect(&turn_, &QTimer::timeout, [this] {
-            const double stall = milliseconds(since_);
-            if (stall > longest_) {
-                longest_ = stall;
-                longestIn_ = part_;
-            }
-            over33_ += stall > 33 ? 1 : 0;
-            since_.start();
+            note(part_);
+            start();
         });
     }
     void until(const char* part, const std::function<bool()>& done, int atMost = 120'000) {
         part_ = part;
-        since_.start();
+        start();
         turn_.start();
         QElapsedTimer whole;
         whole.start();
@@ -72,28 +76,44 @@ class Turns {
     void act(const char* part, const std::function<void()>& what) {
         until(part, [ran = false]() mutable { return std::exchange(ran, true); });
         part_ = part;
-        since_.start();
+        start();
         what();
         QApplication::processEvents();
-        const double stall = milliseconds(since_);
-        if (stall > longest_) {
-            longest_ = stall;
-            longestIn_ = part;
-        }
-        over33_ += stall > 33 ? 1 : 0;
+        note(part);
     }
     void report() const {
-        std::printf("longest stall of the interface thread %.1f ms (%s), %d above 33 ms\n", longest_,
-                    longestIn_, over33_);
+        std::printf(
+            "longest stall of the interface thread %.1f ms (%s), of which it worked %.1f; %d above 33 ms, "
+            "in %d of them it worked as long; it worked at most %.1f ms (%s)\n",
+            longest_.time, longest_.part, longest_.worked, over33_, worked33_, most_.worked, most_.part);
     }
 
   private:
+    struct Stall {
+        double time = 0;
+        double worked = 0;
+        const char* part = "";
+    };
+    void start() {
+        since_.start();
+        workedBefore_ = workedMilliseconds();
+    }
+    void note(const char* part) {
+        constexpr double aim = 33;
+        const Stall stall{milliseconds(since_), workedMilliseconds() - workedBefore_, part};
+        if (stall.time > longest_.time) longest_ = stall;
+        if (stall.worked > most_.worked) most_ = stall;
+        over33_ += stall.time > aim ? 1 : 0;
+        worked33_ += stall.worked > aim ? 1 : 0;
+    }
+
     QTimer turn_;
     QElapsedTimer since_;
-    double longest_ = 0;
-    const char* longestIn_ = "";
+    double workedBefore_ = 0;
+    Stall longest_, most_;
     const char* part_ = "";
     int over33_ = 0;
+    int worked33_ = 0;
 };
 
 void print(const char* what, std::vector<double> times) {

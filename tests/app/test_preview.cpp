@@ -241,7 +241,9 @@ class TestPreview : public QObject {
         QTRY_VERIFY_WITH_TIMEOUT(preview.picture(18), 20'000);
         preview.want(18, 1); // it was made ahead
         QVERIFY(preview.isSettled());
-        preview.setShot(made(Rational(1, 2), Method::flow));
+        preview.want(17, 1);
+        QVERIFY(preview.isSettled());
+        preview.setShot(made(Rational(1, 2), Method::flow)); // half way, and by another method
         QVERIFY(!preview.isSettled());
         preview.setShot(m); // what was made is found again
         QVERIFY(preview.isSettled());
