@@ -169,6 +169,11 @@ class TestKeyboard : public QObject {
         QVERIFY(tabToStep(step));
         if (!static_cast<StepHeader*>(QApplication::focusWidget())->isChecked()) press(Qt::Key_Return);
         QVERIFY(static_cast<StepHeader*>(QApplication::focusWidget())->isChecked());
+        // What is still found out about the shot moves what is looked at.
+        const std::string media = window.document().current()->media;
+        QTRY_VERIFY_WITH_TIMEOUT(window.document().media().state(media).suitability &&
+                                     window.preview().isSettled() && !window.doubts().isSearching(),
+                                 patience);
         QCoreApplication::processEvents();
         const std::vector<Stop> stops = stopsOf(window);
         QVERIFY2(stops.size() > 20, qPrintable(QString::number(stops.size())));
