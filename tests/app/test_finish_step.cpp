@@ -3,9 +3,9 @@
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
 #include "core/media/frame_source.h"
-#include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/drawn_clip.h"
 #include "support/film.h"
 #include "support/own_settings.h"
 #include "support/pictures.h"
@@ -114,14 +114,7 @@ class TestFinishStep : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        const auto writer = openWriter({.target = clips_.path(QStringLiteral("turning.mkv")).toStdString(),
-                                        .rate = Rate(24, 1),
-                                        .width = width,
-                                        .height = height,
-                                        .layout = drawn(0).layout()});
-        for (int n = 0; n < frames; ++n)
-            writer->write(drawn(n));
-        writer->finish();
+        drawnClip(clips_, QStringLiteral("turning.mkv"), frames, drawn);
     }
     void init() {
         window_.open(clips_.path(QStringLiteral("turning.mkv")));

@@ -1,9 +1,9 @@
 // Doubtful gaps in a real window: found, walked through by keys, accepted, mended, and taken back.
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
-#include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/drawn_clip.h"
 #include "support/own_settings.h"
 #include "support/pictures.h"
 #include "support/shot_window.h"
@@ -76,14 +76,7 @@ class TestMendingList : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        const auto writer = openWriter({.target = clips_.path(QStringLiteral("leaping.mkv")).toStdString(),
-                                        .rate = Rate(24, 1),
-                                        .width = width,
-                                        .height = height,
-                                        .layout = leaping(0).layout()});
-        for (int n = 0; n < 18; ++n)
-            writer->write(leaping(n));
-        writer->finish();
+        drawnClip(clips_, QStringLiteral("leaping.mkv"), 18, leaping);
     }
     void cleanup() { window_.close(); }
 

@@ -2,9 +2,9 @@
 
 #ifndef Q_MOC_RUN // moc of Qt 6.4 stumbles over the standard library's concepts
 #include "app/look/steady_label.h"
-#include "core/media/frame_writer.h"
 #include "core/media/library_messages.h"
 #include "support/clips.h"
+#include "support/drawn_clip.h"
 #include "support/own_settings.h"
 #include "support/pictures.h"
 #include "support/shot_window.h"
@@ -69,14 +69,7 @@ class TestSteadyStage : public QObject {
   private Q_SLOTS:
     void initTestCase() {
         silenceMediaLibraries();
-        const auto writer = openWriter({.target = clips_.path(QStringLiteral("swaying.mkv")).toStdString(),
-                                        .rate = Rate(24, 1),
-                                        .width = width,
-                                        .height = height,
-                                        .layout = swaying(0).layout()});
-        for (int n = 0; n < 12; ++n)
-            writer->write(swaying(n));
-        writer->finish();
+        drawnClip(clips_, QStringLiteral("swaying.mkv"), 12, swaying);
     }
 
     void aLabelHasRoomForTwoLinesAndKeepsMore() {
@@ -115,6 +108,8 @@ class TestSteadyStage : public QObject {
         QCOMPARE(label.minimumWidth(), wide);
         label.settle();
         QCOMPARE(label.minimumWidth(), narrow);
+        label.tell({});
+        QCOMPARE(label.minimumWidth(), 0);
     }
 
     void thePictureKeepsItsSizeWhateverIsTold() {
@@ -177,6 +172,9 @@ class TestSteadyStage : public QObject {
         window_->player().pause();
         for (const QSize& one : sizes)
             QCOMPARE(one, size);
+        // What was said of late frames keeps no room after them.
+        const auto* state = window_.find<QLabel>("playState");
+        QCOMPARE(state->parentWidget()->minimumWidth(), std::max(110, state->sizeHint().width()));
         // All of it was ready and is.
         for (std::size_t i = 8; i <= 20; ++i)
             QCOMPARE(window_->preview().ready()[i], Readiness::ready);

@@ -20,7 +20,9 @@ SteadyLabel::SteadyLabel(Room room, const QString& name, const QString& style, Q
 void SteadyLabel::tell(const QString& text) {
     if (text == label_->text()) return;
     label_->setText(text);
-    if (room_ == Room::widest)
+    if (room_ == Room::widest && text.isEmpty())
+        settle();
+    else if (room_ == Room::widest)
         setMinimumWidth(std::max(minimumWidth(), label_->sizeHint().width()));
     else if (room_ == Room::twoLines)
         setFixedHeight(std::max(minimumHeight(), label_->heightForWidth(width())));

@@ -7,14 +7,14 @@
 
 namespace yarngap::app {
 
-/// A label that keeps its size. All around a usual one is laid out anew with every text, which takes longer
-/// than a frame may, and what stands beside it changes its own size.
+/// A label that keeps its size. With a usual one the window is laid out anew for every text, which takes much
+/// of a frame's time, and what stands beside it changes its own size.
 class SteadyLabel : public QWidget {
     Q_OBJECT
   public:
     enum class Room {
         given,   ///< a line, as wide as there is room
-        widest,  ///< a line, as wide as the widest text was
+        widest,  ///< a line, as wide as the widest text was, until settle() or an empty text
         twoLines ///< wraps; where a text needs more it grows and stays so, until its width changes or
                  ///< settle()
     };

@@ -108,6 +108,7 @@ void Preview::setMemory(std::size_t pictureBytes, std::size_t insightBytes) {
     insights_.setByteLimit(insightBytes);
     change([](State&) {}); // more may fit now
     rescanReady();
+    lookWhetherSettled();
 }
 
 std::int64_t Preview::room() const {

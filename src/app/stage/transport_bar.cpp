@@ -7,6 +7,7 @@
 
 #include <QHBoxLayout>
 
+#include <algorithm>
 #include <cmath>
 #include <utility>
 
@@ -29,8 +30,7 @@ TransportBar::TransportBar(Player& player, Preview& preview, QWidget* parent)
     timecode_->setToolTip(tr("Where the playhead is in the result, from its first frame"));
     sourceTimecode_->setToolTip(tr("Timecode of the source frame before the playhead"));
     state_->label().setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    constexpr int usual = 110; // so that the buttons stay where they are
-    state_->setMinimumWidth(usual);
+    giveStateItsRoom();
     prepareZoom();
     auto* line = new QHBoxLayout(this);
     line->setContentsMargins(16, 0, 16, 0);
@@ -99,8 +99,15 @@ void TransportBar::refresh(const Rate& outputRate, const QString& source) {
 /// Not with every frame: the row would be laid out anew.
 void TransportBar::showWhatPlayDoes() {
     const bool isPlay = player_.speed() == 0;
-    if (std::exchange(isPlayShown_, isPlay) != isPlay)
-        play_->setIcon(transportIcon(isPlayShown_ ? TransportIcon::play : TransportIcon::pause));
+    if (std::exchange(isPlayShown_, isPlay) == isPlay) return;
+    play_->setIcon(transportIcon(isPlay ? TransportIcon::play : TransportIcon::pause));
+    giveStateItsRoom(); // what was said of late frames took more
+}
+
+void TransportBar::giveStateItsRoom() {
+    constexpr int usual = 110; // so that the buttons stay where they are
+    state_->settle();
+    state_->setMinimumWidth(std::max(usual, state_->minimumWidth()));
 }
 
 QString TransportBar::stateWords(const QString& rate) const {

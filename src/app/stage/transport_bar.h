@@ -33,6 +33,7 @@ class TransportBar : public QWidget {
     QWidget* pill();
     void prepareZoom();
     void showWhatPlayDoes();
+    void giveStateItsRoom();
     [[nodiscard]] QString stateWords(const QString& rate) const;
     Player& player_;
     LoopControls* loops_;
