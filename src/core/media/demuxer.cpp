@@ -267,13 +267,14 @@ std::uint64_t Demuxer::codecHash() const {
     return hashOf(std::as_bytes(std::span(parts)));
 }
 
-Decoder::Decoder(const AVStream& stream) {
+Decoder::Decoder(const AVStream& stream, DecodedFor purpose) {
     const AVCodec* codec = avcodec_find_decoder(stream.codecpar->codec_id);
     context_.reset(avcodec_alloc_context3(codec));
     if (!context_ || avcodec_parameters_to_context(context_.get(), stream.codecpar) < 0)
         throw Error("The decoder cannot be set up. Close other programs and try again.");
     context_->pkt_timebase = stream.time_base;
     context_->max_pixels = Image::maxPixels;
+    if (purpose == DecodedFor::order) context_->skip_loop_filter = AVDISCARD_ALL;
     context_->thread_count = static_cast<int>(std::clamp(std::thread::hardware_concurrency(), 1U, 16U));
     const int opened = avcodec_open2(context_.get(), codec, nullptr);
     if (opened == AVERROR(ENOMEM)) throw Error(outOfMemory);

@@ -111,13 +111,15 @@ class FrameDecoder::State {
 
     /// Reads on to packet `start` and decodes from there.
     void enterAt(std::int32_t start, const std::stop_token& stop) {
-        if (start == 0 || fromStartOnly_ || !seekTo(start, stop)) {
+        if (fromStartOnly_ || !seekTo(start, stop)) {
             restart(stop);
             while (nextPacket_ < start) {
                 throwIfStopped(stop);
                 if (!demuxer_->next(*packet_, stop)) throw changedOnDisk(index_->facts.path);
                 ++nextPacket_;
             }
+        } else if (start == 0) {
+            decoder_ = std::make_unique<Decoder>(demuxer_->stream()); // what it knows of later frames counts
         } else {
             decoder_->flush();
         }

@@ -24,37 +24,53 @@ std::optional<std::int64_t> known(std::int64_t timestamp) {
     return timestamp == AV_NOPTS_VALUE ? std::nullopt : std::optional(timestamp);
 }
 
-/// Decodes packets [begin, end) after skipping the ones before, and lists the packets whose frames come out.
-/// Stops early once `enough` frames are out.
-/// `onFirst` sees the first frame.
-std::vector<std::int32_t> decodedPackets(const std::filesystem::path& path, std::int32_t begin,
-                                         std::size_t enough, const Progress& progress,
-                                         const std::stop_token& stop,
-                                         const std::function<void(const AVFrame&)>& onFirst = {}) {
-    Demuxer demuxer(path, StreamKind::pictures, stop);
-    Decoder decoder(demuxer.stream());
-    const PacketPtr packet = makePacket();
-    const FramePtr frame = makeFrame();
-    std::vector<std::int32_t> out;
-    const auto drain = [&] {
-        while (out.size() < enough && decoder.receive(*frame))
-            if (frame->pts != AV_NOPTS_VALUE) {
-                if (out.empty() && onFirst) onFirst(*frame);
-                out.push_back(static_cast<std::int32_t>(frame->pts));
-            }
-    };
-    for (std::int32_t ordinal = 0; out.size() < enough && demuxer.next(*packet, stop); ++ordinal) {
-        throwIfStopped(stop);
-        if (ordinal < begin) continue;
-        packet->pts = packet->dts = ordinal;
-        decoder.send(packet.get());
-        drain();
-        if (progress) progress(demuxer.position());
+/// Decodes a file from packet `begin` on, and lists the packets whose frames come out.
+class ComingOut {
+  public:
+    ComingOut(const std::filesystem::path& path, std::int32_t begin, const std::stop_token& stop)
+        : demuxer_(path, StreamKind::pictures, stop)
+        , decoder_(demuxer_.stream(), DecodedFor::order)
+        , packet_(makePacket())
+        , frame_(makeFrame())
+        , begin_(begin) {}
+
+    /// Goes on until `enough` frames are out in all, or the file ends. `onFirst` sees the first frame.
+    void goOn(std::size_t enough, const Progress& progress, const std::stop_token& stop,
+              const std::function<void(const AVFrame&)>& onFirst = {}) {
+        drain(enough, onFirst);
+        while (packets_.size() < enough && !ended_) {
+            throwIfStopped(stop);
+            ended_ = !demuxer_.next(*packet_, stop);
+            if (!ended_ && next_++ < begin_) continue;
+            packet_->pts = packet_->dts = next_ - 1;
+            decoder_.send(ended_ ? nullptr : packet_.get());
+            drain(enough, onFirst);
+            if (progress) progress(demuxer_.position());
+        }
     }
-    decoder.send(nullptr);
-    drain();
-    return out;
-}
+
+    [[nodiscard]] const std::vector<std::int32_t>& packets() const { return packets_; }
+    /// The packet that is decoded next.
+    [[nodiscard]] std::int32_t next() const { return next_; }
+
+  private:
+    void drain(std::size_t enough, const std::function<void(const AVFrame&)>& onFirst) {
+        while (packets_.size() < enough && decoder_.receive(*frame_))
+            if (frame_->pts != AV_NOPTS_VALUE) {
+                if (packets_.empty() && onFirst) onFirst(*frame_);
+                packets_.push_back(static_cast<std::int32_t>(frame_->pts));
+            }
+    }
+
+    Demuxer demuxer_;
+    Decoder decoder_;
+    PacketPtr packet_;
+    FramePtr frame_;
+    std::int32_t begin_;
+    std::int32_t next_ = 0;
+    bool ended_ = false;
+    std::vector<std::int32_t> packets_;
+};
 
 /// Display order promised by the packets' times; empty when any is missing or given twice.
 std::vector<std::int32_t> promisedOrder(const std::vector<PacketEntry>& packets,
@@ -100,6 +116,22 @@ std::size_t dropMissingTail(MediaIndex& index, std::int32_t start, const std::ve
     const std::size_t before = index.displayPacket.size();
     index.displayPacket.resize(std::min(before, static_cast<std::size_t>(last) + 1));
     return before - index.displayPacket.size();
+}
+
+/// Decodes from the last key frame on, where that is not too far back, and removes the frames at the very end
+/// that never come out. Returns how many. `head`: what came out at the start, decoded further where the last
+/// key frame is among it.
+std::size_t dropWhatNeverComes(MediaIndex& index, ComingOut& head, const std::filesystem::path& path,
+                               const Progress& progress, const std::stop_token& stop) {
+    const std::int32_t start = index.startFor(index.displayPacket.back());
+    if (index.packets.size() - static_cast<std::size_t>(start) > tailPackets) return 0;
+    if (start <= head.next()) {
+        head.goOn(SIZE_MAX, progress, stop);
+        return dropMissingTail(index, start, head.packets());
+    }
+    ComingOut tail(path, start, stop);
+    tail.goOn(SIZE_MAX, progress, stop);
+    return dropMissingTail(index, start, tail.packets());
 }
 
 /// Display times of all frames in ticks; empty when any is not known.
@@ -212,7 +244,8 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
         index.packets[i].hash = hashes[i];
 
     index.displayPacket = promisedOrder(index.packets, shown);
-    const auto head = decodedPackets(path, 0, headFrames, {}, stop, [&](const AVFrame& frame) {
+    ComingOut head(path, 0, stop);
+    head.goOn(headFrames, {}, stop, [&](const AVFrame& frame) {
         // Where the container is silent, the coded frames may still tell their colours.
         constexpr int unspecified = 2;
         ColourTags& colour = index.facts.colour;
@@ -220,38 +253,26 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
         if (colour.transfer == unspecified) colour.transfer = frame.color_trc;
         if (colour.matrix == unspecified) colour.matrix = frame.colorspace;
     });
-    if (head.empty())
+    if (head.packets().empty())
         throw Error("No frame of " + path.string() +
                     " can be decoded. The file is damaged; copy it again from where it came from.");
+    const Progress secondHalf = [&](double p) {
+        if (progress) progress(0.5 + p * 0.5);
+    };
     const std::size_t promised = index.displayPacket.size();
-    if (agreeAtHead(index.displayPacket, head)) {
+    if (agreeAtHead(index.displayPacket, head.packets())) {
         if (const std::size_t dropped = promised - index.displayPacket.size(); dropped > 0)
             index.facts.remark =
                 std::to_string(dropped) +
                 " frames at the start need frames that the file does not hold, and are left out.";
         index.numberPackets();
-        const std::int32_t start = index.startFor(index.displayPacket.back());
-        if (index.packets.size() - static_cast<std::size_t>(start) <= tailPackets) {
-            const auto tail = decodedPackets(
-                path, start, SIZE_MAX,
-                [&](double p) {
-                    if (progress) progress(0.5 + p * 0.5);
-                },
-                stop);
-            const std::size_t missing = dropMissingTail(index, start, tail);
-            if (missing > 0)
-                index.facts.remark =
-                    "The file ends early: " + std::to_string(missing) +
-                    (missing == 1 ? " frame at the end cannot be decoded and is left out."
-                                  : " frames at the end cannot be decoded and are left out.");
-        }
+        if (const std::size_t missing = dropWhatNeverComes(index, head, path, secondHalf, stop); missing > 0)
+            index.facts.remark = "The file ends early: " + std::to_string(missing) +
+                                 (missing == 1 ? " frame at the end cannot be decoded and is left out."
+                                               : " frames at the end cannot be decoded and are left out.");
     } else {
-        index.displayPacket = decodedPackets(
-            path, 0, SIZE_MAX,
-            [&](double p) {
-                if (progress) progress(0.5 + p * 0.5);
-            },
-            stop);
+        head.goOn(SIZE_MAX, secondHalf, stop);
+        index.displayPacket = head.packets();
     }
     index.numberPackets();
     if (index.facts.remark.empty() && demuxer.endedOnError())
