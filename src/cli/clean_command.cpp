@@ -16,7 +16,7 @@ void clean(const ShotArguments& arguments, const CleanArguments& own, const Read
     InputFiles inputs = arguments.inputs();
     inputs.add(shot.media);
     inputs.refuse({own.target});
-    const auto findings = reader.inspect(footage.index);
+    const auto findings = reader.inspect(footage.index, LookedFor::all);
     FoundOptions options{.certainty = own.certainty, .lookAt = parseLookAt(own.lookAt)};
     std::vector<FoundFrame> holds;
     if (options.lookAt == LookAt::subject) {

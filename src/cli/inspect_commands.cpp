@@ -7,7 +7,7 @@ namespace yarngap::cli {
 
 void probe(const std::string& input, bool json, bool claimsOnly, const Reader& reader) {
     const auto index = reader.open(input);
-    const auto findings = claimsOnly ? nullptr : reader.inspect(index);
+    const auto findings = claimsOnly ? nullptr : reader.inspect(index, LookedFor::all);
     if (json) {
         auto out = toJson(index->facts);
         if (findings) out["measured"] = toJson(*index, *findings);
@@ -20,7 +20,7 @@ void probe(const std::string& input, bool json, bool claimsOnly, const Reader& r
 
 void scan(const std::string& input, bool json, const Reader& reader) {
     const auto index = reader.open(input);
-    const auto findings = reader.inspect(index);
+    const auto findings = reader.inspect(index, LookedFor::all);
     const Suitability suitability = *reader.assess(index, *findings);
     if (json) {
         auto out = toJson(*index, *findings);

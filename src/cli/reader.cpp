@@ -17,12 +17,13 @@ std::shared_ptr<const MediaIndex> Reader::open(const std::filesystem::path& medi
         stop_);
 }
 
-std::shared_ptr<const ShotFindings> Reader::inspect(const std::shared_ptr<const MediaIndex>& index) const {
+std::shared_ptr<const ShotFindings> Reader::inspect(const std::shared_ptr<const MediaIndex>& index,
+                                                    LookedFor what) const {
     TerminalProgress line;
     return known_->findings(
         index,
         [&](double share) { line.show("Measuring " + std::to_string(static_cast<int>(share * 100)) + " %"); },
-        stop_);
+        stop_, what);
 }
 
 namespace {
@@ -32,8 +33,8 @@ std::optional<Cleanup> askedCleanup(const ShotArguments& arguments, const Source
                                     const std::shared_ptr<const MediaIndex>& index, const Reader& reader) {
     const ShotArguments::Cleaning asked = arguments.cleaning();
     if (asked.certainty)
-        return Cleanup{
-            foundDecisions(*reader.inspect(index), interpreted.recipes(), {.certainty = *asked.certainty})};
+        return Cleanup{foundDecisions(*reader.inspect(index, LookedFor::all), interpreted.recipes(),
+                                      {.certainty = *asked.certainty})};
     if (!asked.file) return std::nullopt;
     try {
         Cleanup cleanup = loadCleanup(*asked.file);
@@ -56,7 +57,8 @@ Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheByte
                const std::shared_ptr<VectorStore>& vectors, const std::shared_ptr<FrameFolder>& finished) {
     const auto index = reader.open(shot.media);
     if (arguments.asMeasured)
-        shot.interpretation = measuredInterpretation(*index, *reader.inspect(index), shot.interpretation);
+        shot.interpretation =
+            measuredInterpretation(*index, *reader.inspect(index, LookedFor::making), shot.interpretation);
     arguments.applyMethods(shot);
     validate(shot.interpretation, *index);
     const SourceAxis interpreted(*index, shot.interpretation);
@@ -71,7 +73,7 @@ Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheByte
             for (const std::int64_t gap : *given)
                 if (gap < cleaned.frames()) means.cuts.push_back(cleaned.origin(gap).frame);
         } else if (makesFrames(shot.cleanup))
-            means.cuts = interpreted.interpretedFindings(*reader.inspect(index)).cuts;
+            means.cuts = interpreted.interpretedFindings(*reader.inspect(index, LookedFor::making)).cuts;
         for (const IdleDecision& idle :
              idleDecisions(shot.cleanup, interpreted.interpretedFrames(), means.cuts, !shot.matte.empty()))
             std::cerr << idle.sentence << '\n';
@@ -88,7 +90,7 @@ GapFindings findingsOf(const ShotArguments& arguments, const Shot& shot, const F
                                          [](const MethodStretch& s) { return s.method == Method::sample; });
     GapFindings found;
     if (!sampledOnly && !(cuts && repeats))
-        found = footage.axis->findings(*reader.inspect(footage.index));
+        found = footage.axis->findings(*reader.inspect(footage.index, LookedFor::making));
     else
         found = footage.axis->findings(ShotFindings{}); // frames that are passed over all the same
     if (cuts) found.cuts = *cuts;

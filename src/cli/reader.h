@@ -44,8 +44,8 @@ class Reader {
     explicit Reader(std::stop_token stop)
         : stop_(std::move(stop)) {}
     [[nodiscard]] std::shared_ptr<const MediaIndex> open(const std::filesystem::path& media) const;
-    [[nodiscard]] std::shared_ptr<const ShotFindings>
-    inspect(const std::shared_ptr<const MediaIndex>& index) const;
+    [[nodiscard]] std::shared_ptr<const ShotFindings> inspect(const std::shared_ptr<const MediaIndex>& index,
+                                                              LookedFor what) const;
     [[nodiscard]] std::shared_ptr<const Suitability> assess(const std::shared_ptr<const MediaIndex>& index,
                                                             const ShotFindings& findings) const {
         return known_->suitability(index, findings, stop_);

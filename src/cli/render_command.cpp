@@ -58,7 +58,8 @@ WorkShot workOf(Shot shot, const ShotArguments& arguments, const RenderArguments
             for (const std::int64_t gap : *given)
                 if (gap < footage.axis->frames()) of.uncleanedCuts.push_back(footage.axis->origin(gap).frame);
         } else
-            of.uncleanedCuts = interpreted.interpretedFindings(*reader.inspect(footage.index)).cuts;
+            of.uncleanedCuts =
+                interpreted.interpretedFindings(*reader.inspect(footage.index, LookedFor::making)).cuts;
     }
     of.shot = own.finish.finished(shot, footage, *of.found,
                                   {.vectors = means.vectors, .finished = means.finished, .timing = made},

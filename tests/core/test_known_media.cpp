@@ -4,12 +4,15 @@
 #include "core/inspection/carried_findings.h"
 #include "core/inspection/known_media.h"
 #include "core/media/library_messages.h"
-#include "support/clips.h"
+#include "support/drawn_clip.h"
+#include "support/pictures.h"
 
 #include <QDir>
 #include <QFile>
 #include <QTest>
 
+#include <cmath>
+#include <tuple>
 #include <vector>
 
 using namespace yarngap;
@@ -55,6 +58,8 @@ class TestKnownMedia : public QObject {
 
     Clips clips_;
     QString clip_;
+    static constexpr std::int64_t greyFrame = 12;
+    QString damaged_;
 
     fs::path folder(const char* name) { return clips_.path(QString::fromLatin1(name)).toStdString(); }
     static QStringList filesIn(const fs::path& folder) {
@@ -69,6 +74,13 @@ class TestKnownMedia : public QObject {
     void initTestCase() {
         silenceMediaLibraries();
         clip_ = clips_.moving(QStringLiteral("clip.mp4"), 120, {});
+        // Waves that drift, and a frame of nothing but grey.
+        damaged_ = drawnClip(clips_, QStringLiteral("damaged.mkv"), 24, [](int n) {
+            return pictureOf(320, 240, {}, [n](int plane, int x, int y) {
+                if (plane > 0 || n == greyFrame) return 128.0;
+                return 128 + 50 * std::sin(0.11 * (x - n)) + 40 * std::sin(0.07 * x + 0.13 * y);
+            });
+        });
     }
 
     void aSecondLookFindsWhatTheFirstFound() {
@@ -111,6 +123,42 @@ class TestKnownMedia : public QObject {
         QCOMPARE(assessed->sentence(), suitability->sentence());
         QCOMPARE(assessed->visible, suitability->visible);
         QCOMPARE(assessed->remarks, suitability->remarks);
+    }
+
+    void whoMakesFramesIsToldWhatTheyAreMadeByAlone() {
+        const fs::path clip = damaged_.toStdString();
+        const fs::path kept = folder("kept for making");
+        {
+            const KnownMedia known(kept);
+            const auto index = known.index(clip);
+            const auto made = known.findings(index, {}, {}, LookedFor::making);
+            const auto all = known.findings(index);
+            QCOMPARE(all->clean.damage.size(), 1U);
+            QCOMPARE(all->clean.damage.front().frame, greyFrame);
+            QVERIFY(made->clean.damage.empty());
+            QVERIFY(made->drops.empty());
+            QCOMPARE(made->cuts, all->cuts);
+            QCOMPARE(made->repeats.frames, all->repeats.frames);
+            QCOMPARE(made->kind(), all->kind());
+            QCOMPARE(made->camera.exposure, all->camera.exposure);
+            QCOMPARE(made->besideCamera, all->besideCamera);
+        }
+        const KnownMedia known(kept);
+        const auto index = known.index(clip);
+        Steps steps;
+        QCOMPARE(known.findings(index, steps.progress, {}, LookedFor::making)->clean.damage.size(), 1U);
+        QVERIFY(steps.wasKnown()); // all of it, which holds what was asked for
+
+        const fs::path other = folder("kept without all");
+        const KnownMedia less(other);
+        std::ignore = less.findings(index, {}, {}, LookedFor::making);
+        less.flush();
+        Steps again;
+        std::ignore = less.findings(index, again.progress, {}, LookedFor::making);
+        QVERIFY(again.wasKnown());
+        Steps more;
+        QCOMPARE(less.findings(index, more.progress)->clean.damage.size(), 1U);
+        QVERIFY(!more.wasKnown()); // what frames are made by does not pass for all
     }
 
     void findingsBelongToThePicturesAndAnIndexToTheFile() {

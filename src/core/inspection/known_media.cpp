@@ -11,6 +11,7 @@ extern "C" {
 }
 
 #include <sstream>
+#include <vector>
 
 namespace yarngap {
 
@@ -100,14 +101,16 @@ std::shared_ptr<const MediaIndex> KnownMedia::index(const std::filesystem::path&
 
 std::shared_ptr<const ShotFindings> KnownMedia::findings(const std::shared_ptr<const MediaIndex>& index,
                                                          const Progress& progress,
-                                                         const std::stop_token& stop) const {
-    const std::string key = keyOf("findings", index->edition);
-    if (auto kept = find<ShotFindings>(key); kept && kept->frames == index->frames()) {
-        if (progress) progress(1.0);
-        return kept;
-    }
-    auto found = std::make_shared<const ShotFindings>(inspectShot(index, progress, stop));
-    if (found->undecodable.empty()) keep(key, *found);
+                                                         const std::stop_token& stop, LookedFor what) const {
+    std::vector<std::string> keys{keyOf("findings", index->edition)};
+    if (what == LookedFor::making) keys.push_back(keyOf("findings for making", index->edition));
+    for (const std::string& key : keys)
+        if (auto kept = find<ShotFindings>(key); kept && kept->frames == index->frames()) {
+            if (progress) progress(1.0);
+            return kept;
+        }
+    auto found = std::make_shared<const ShotFindings>(inspectShot(index, progress, stop, what));
+    if (found->undecodable.empty()) keep(keys.back(), *found);
     return found;
 }
 

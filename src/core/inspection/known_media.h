@@ -44,11 +44,12 @@ class KnownMedia {
     [[nodiscard]] std::shared_ptr<const MediaIndex> index(const std::filesystem::path& path,
                                                           const Progress& progress = {},
                                                           const std::stop_token& stop = {}) const;
-    /// As inspectShot(), unless they are known. Not kept: findings of a file with frames that cannot be
-    /// decoded, since the next try may go better.
+    /// As inspectShot(), unless they are known; who asks for less may be told all. Not kept: findings of a
+    /// file with frames that cannot be decoded, since the next try may go better.
     [[nodiscard]] std::shared_ptr<const ShotFindings> findings(const std::shared_ptr<const MediaIndex>& index,
                                                                const Progress& progress = {},
-                                                               const std::stop_token& stop = {}) const;
+                                                               const std::stop_token& stop = {},
+                                                               LookedFor what = LookedFor::all) const;
     /// As assessSuitability(), of the file taken as its findings propose, unless it is known.
     [[nodiscard]] std::shared_ptr<const Suitability>
     suitability(const std::shared_ptr<const MediaIndex>& index, const ShotFindings& findings,

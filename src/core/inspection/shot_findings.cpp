@@ -216,7 +216,8 @@ CameraStep stepOf(const CameraMeter& camera) {
 } // namespace
 
 ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const Progress& progress,
-                         const std::stop_token& stop) {
+                         const std::stop_token& stop, LookedFor what) {
+    const bool all = what == LookedFor::all;
     FrameDecoder decoder(index);
     FrameMeter meter;
     CameraMeter camera;
@@ -259,7 +260,7 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
         });
         if (looksAtCamera) {
             // Of the frame before, whose step is known by now.
-            if (n > 0)
+            if (n > 0 && all)
                 measuring.run([&damage, frame = before, step = stepOf(camera), noise] {
                     damage.measure(frame, step, noise);
                 });
@@ -275,7 +276,7 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     ShotFindings findings = findingsFrom(metrics);
     findings.undecodable = std::move(undecodable);
     if (looksAtCamera) {
-        damage.measure(before, stepOf(camera), metrics.back().floor);
+        if (all) damage.measure(before, stepOf(camera), metrics.back().floor);
         findings.camera = shakeBetweenCuts(camera.steps(), findings, stop);
         if (findings.kind() == CadenceKind::progressive) {
             findings.besideCamera = camera.changes();
@@ -286,7 +287,7 @@ ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const P
     }
     findings.otherSizes = otherSizes;
     findings.firstOtherSize = firstOtherSize;
-    if (lossShows(findings) && findings.undecodable.empty())
+    if (all && lossShows(findings) && findings.undecodable.empty())
         findings.drops = confirmDrops(
             suspectedDrops(metrics, findings.repeats.frames, findings.cuts), findings.repeats.frames,
             findings.frames, [&](std::int64_t n) { return decoder.decode(n, {}, stop).image; }, stop);

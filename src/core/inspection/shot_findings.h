@@ -32,7 +32,7 @@ struct ShotFindings {
     HeldPart heldPart;       ///< looked for where the whole picture keeps no such rhythm
     CameraShake camera;      ///< of progressive shots; only `inspectShot` finds it
     std::vector<Drop> drops; ///< frames lost before this file was made; only `inspectShot` finds them
-    CleanFindings clean;     ///< what may be put right before anything is made
+    CleanFindings clean;     ///< what may be put right before anything is made; damage only by `inspectShot`
     /// By how much each part of a frame changes beside the camera's motion, where that was looked at.
     std::vector<CellChanges> besideCamera;
     std::int64_t otherSizes = 0;     ///< frames of another size than the first, which are scaled to it
@@ -57,10 +57,14 @@ struct ShotFindings {
 /// From measures alone; used by `inspectShot` and by tests.
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames);
 
+/// What is looked for in a file: all that can be told of it, or only what frames are made by. Of damage and
+/// of lost frames, which take a third of the time, the latter tells nothing.
+enum class LookedFor { all, making };
+
 /// Decodes the whole file once, from start to end, and measures it. A frame that cannot be decoded is taken
 /// to be the one before it. Throws Error when none can, SourceLost when the file is gone, changed or cannot
 /// be read, or Cancelled.
 ShotFindings inspectShot(const std::shared_ptr<const MediaIndex>& index, const Progress& progress = {},
-                         const std::stop_token& stop = {});
+                         const std::stop_token& stop = {}, LookedFor what = LookedFor::all);
 
 } // namespace yarngap

@@ -75,7 +75,7 @@ RenderWork prepared(RenderWork work, const WorkMeans& means, const std::stop_tok
         const auto index = indexOf(of, means, stop);
         refuseOther(of, *index);
         const SourceAxis axis(*index, of.shot.interpretation, of.shot.cleanup);
-        const auto findings = [&] { return means.known->findings(index, {}, stop); };
+        const auto findings = [&] { return means.known->findings(index, {}, stop, LookedFor::making); };
         if (!of.shot.cleanup.empty()) of.uncleanedCuts = axis.interpretedFindings(*findings()).cuts;
         if (!of.found) of.found = axis.findings(*findings());
         if (lacksMeasures(of.shot.finish)) {
