@@ -157,7 +157,7 @@ class TestDenseSearch : public QObject {
         cv::Mat flow = cv::Mat::zeros(height, width, CV_32FC2);
         const cv::Mat picture = bordered(moved(0, 0));
         QVERIFY_THROWS_EXCEPTION(Cancelled,
-                                 refineMotion(picture, picture, border, flow, 20, stop.get_token()));
+                                 refineMotion(picture, picture, border, flow, {}, stop.get_token()));
     }
 
     void whatIsNoLongerWantedStopsOnItsWay() {
@@ -190,7 +190,7 @@ class TestDenseSearch : public QObject {
                 flow.at<cv::Vec2f>(y, x) = {2.4F + 0.5F * static_cast<float>(std::sin(x * 0.8 + y * 0.3)),
                                             -1.3F + 0.5F * static_cast<float>(std::cos(x * 0.5 - y * 0.7))};
         const double before = errorOf(flow, 2.4, -1.3, inner);
-        refineMotion(bordered(moved(0, 0)), bordered(moved(2.4, -1.3)), border, flow, 20);
+        refineMotion(bordered(moved(0, 0)), bordered(moved(2.4, -1.3)), border, flow, {});
         const double after = errorOf(flow, 2.4, -1.3, inner);
         QVERIFY(before > 0.4);
         QVERIFY2(after < before / 3, qPrintable(QString("%1 -> %2").arg(before).arg(after)));
@@ -199,7 +199,7 @@ class TestDenseSearch : public QObject {
     void refinementLeavesWhatIsRight() {
         cv::Mat flow(height, width, CV_32FC2, cv::Scalar(0, 0));
         const cv::Mat picture = bordered(moved(0, 0));
-        refineMotion(picture, picture, border, flow, 20);
+        refineMotion(picture, picture, border, flow, {});
         QCOMPARE(cv::norm(flow, cv::NORM_INF), 0.0);
     }
 
@@ -219,7 +219,7 @@ class TestDenseSearch : public QObject {
         const cv::Mat to = grainy(1);
         const auto roughness = [&](float smoothness) {
             cv::Mat flow(height, width, CV_32FC2, cv::Scalar(1, 0));
-            refineMotion(from, to, border, flow, smoothness);
+            refineMotion(from, to, border, flow, {.smoothness = smoothness});
             cv::Mat mean;
             cv::Mat deviation;
             cv::meanStdDev(flow, mean, deviation);

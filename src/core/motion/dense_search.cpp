@@ -60,7 +60,13 @@ cv::Mat denseSearch(const SearchPicture& from, const SearchPicture& to, const Se
             flow = scaledMotion(flow, a.size);
         }
         improveByPatches(a, b, fitting, flow, stop);
-        refineMotion(a.picture, b.picture, SearchPicture::border, flow, options.smoothness, stop);
+        // Two thirds of the time go into the largest size, which has all from the sizes before to begin with:
+        // more rounds there gain nothing, while fewer at the others cost what moves far.
+        constexpr int roundsBefore = 5;
+        constexpr int roundsAtLast = 3;
+        refineMotion(a.picture, b.picture, SearchPicture::border, flow,
+                     {.smoothness = options.smoothness, .rounds = i == 0 ? roundsAtLast : roundsBefore},
+                     stop);
     }
     return scaledMotion(flow, from.size());
 }

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <memory>
 #include <vector>
 
 namespace yarngap {
@@ -17,27 +18,32 @@ namespace {
 
 constexpr float epsilon = 0.001F;
 constexpr float zeta = 0.1F; // keeps the length of a derivative from being nothing
-constexpr float relaxation = 1.6F;
+constexpr float relaxation = 1.75F;
 constexpr float delta = 5;  // weight of pictures that are alike
 constexpr float gamma = 10; // weight of gradients that are alike
-constexpr int rounds = 5;   // of weights
 constexpr int halfSweeps = 2 * 5;
+
+/// What a plane holds to begin with: zeros, or anything where all of it is written before it is read.
+enum class Begins { clear, anyhow };
 
 /// Values on pixels, with `room` more of them on each side.
 class Plane {
   public:
-    Plane(int width, int height, int room)
+    Plane(int width, int height, int room, Begins begins)
         : width_(width)
         , height_(height)
         , room_(room)
-        , step_(static_cast<std::size_t>(width + 2 * room))
-        , values_(step_ * static_cast<std::size_t>(height + 2 * room)) {}
+        , step_(static_cast<std::size_t>(width + 2 * room)) {
+        const std::size_t size = step_ * static_cast<std::size_t>(height + 2 * room);
+        values_ = begins == Begins::clear ? std::make_unique<float[]>(size)
+                                          : std::make_unique_for_overwrite<float[]>(size);
+    }
 
     [[nodiscard]] float* row(int y) {
-        return values_.data() + static_cast<std::size_t>(y + room_) * step_ + room_;
+        return values_.get() + static_cast<std::size_t>(y + room_) * step_ + room_;
     }
     [[nodiscard]] const float* row(int y) const {
-        return values_.data() + static_cast<std::size_t>(y + room_) * step_ + room_;
+        return values_.get() + static_cast<std::size_t>(y + room_) * step_ + room_;
     }
     /// Repeats the outermost pixels into the room.
     void extend() {
@@ -55,16 +61,16 @@ class Plane {
   private:
     int width_, height_, room_;
     std::size_t step_;
-    std::vector<float> values_;
+    std::unique_ptr<float[]> values_;
 };
 
 /// Values on the squares of a chessboard, both colours apart, so that those of one lie side by side: of
 /// colour 0 in row y, pixel 2i + (y & 1) is number i.
 class Chessboard {
   public:
-    Chessboard(int width, int height)
+    Chessboard(int width, int height, Begins begins)
         : half_((width + 1) / 2)
-        , colours_{Plane(half_, height, 1), Plane(half_, height, 1)} {}
+        , colours_{Plane(half_, height, 1, begins), Plane(half_, height, 1, begins)} {}
 
     [[nodiscard]] float* row(int colour, int y) { return colours_[static_cast<std::size_t>(colour)].row(y); }
     [[nodiscard]] const float* row(int colour, int y) const {
@@ -97,25 +103,25 @@ class Chessboard {
 
 class Refinement {
   public:
-    Refinement(const cv::Mat& from, const cv::Mat& to, int border, const cv::Mat& flow, float smoothness,
-               const std::stop_token& stop)
-        : smoothness_(smoothness)
+    Refinement(const cv::Mat& from, const cv::Mat& to, int border, const cv::Mat& flow,
+               const RefinementOptions& options, const std::stop_token& stop)
+        : options_(options)
         , stop_(stop)
         , width_(flow.cols)
         , height_(flow.rows)
-        , mean_(width_, height_, 2)
-        , change_(width_, height_, 1)
-        , u_(width_, height_, 1)
-        , v_(width_, height_, 1)
-        , du_(width_, height_)
-        , dv_(width_, height_)
-        , weight_(width_, height_)
-        , smooth_(width_, height_, 1)
-        , inverse11_(width_, height_)
-        , a12_(width_, height_)
-        , inverse22_(width_, height_)
-        , b1_(width_, height_)
-        , b2_(width_, height_)
+        , mean_(width_, height_, 2, Begins::anyhow)
+        , change_(width_, height_, 1, Begins::anyhow)
+        , u_(width_, height_, 1, Begins::anyhow)
+        , v_(width_, height_, 1, Begins::anyhow)
+        , du_(width_, height_, Begins::clear)
+        , dv_(width_, height_, Begins::clear)
+        , weight_(width_, height_, Begins::clear)
+        , smooth_(width_, height_, 1, Begins::clear)
+        , inverse11_(width_, height_, Begins::anyhow)
+        , a12_(width_, height_, Begins::anyhow)
+        , inverse22_(width_, height_, Begins::anyhow)
+        , b1_(width_, height_, Begins::anyhow)
+        , b2_(width_, height_, Begins::anyhow)
         , here_(paddedWidth())
         , below_(paddedWidth())
         , equations_(9 * paddedWidth()) {
@@ -125,7 +131,7 @@ class Refinement {
     /// All of a round goes through the rows once, each sweep two rows behind the one before, so that what it
     /// needs is still at hand: going over a large picture again and again would wait for memory.
     void run() {
-        for (int round = 0; round < rounds; ++round)
+        for (int round = 0; round < options_.rounds; ++round)
             for (int y = 0; y < height_ + halfSweeps; ++y) {
                 throwIfStopped(stop_);
                 if (y < height_) {
@@ -230,7 +236,7 @@ class Refinement {
         const float* ub = below_.u.data();
         const float* vb = below_.v.data();
         float* out = smooth_.row(y);
-        const float alpha = smoothness_;
+        const float alpha = options_.smoothness;
 #pragma GCC ivdep
         for (int x = 0; x < width_; ++x) {
             const float ux = u[x + 1] - u[x];
@@ -370,7 +376,7 @@ class Refinement {
 
     static constexpr float slope = 0.5F; ///< of a difference between pixels two apart: a derivative
 
-    float smoothness_;
+    RefinementOptions options_;
     const std::stop_token& stop_;
     int width_, height_;
     Plane mean_;   ///< of both pictures, one moved
@@ -386,9 +392,9 @@ class Refinement {
 
 } // namespace
 
-void refineMotion(const cv::Mat& from, const cv::Mat& to, int border, cv::Mat& flow, float smoothness,
-                  const std::stop_token& stop) {
-    Refinement refinement(from, to, border, flow, smoothness, stop);
+void refineMotion(const cv::Mat& from, const cv::Mat& to, int border, cv::Mat& flow,
+                  const RefinementOptions& options, const std::stop_token& stop) {
+    Refinement refinement(from, to, border, flow, options, stop);
     refinement.run();
     refinement.addTo(flow);
 }
