@@ -11,6 +11,7 @@
 #include <atomic>
 #include <cmath>
 #include <numbers>
+#include <random>
 
 using namespace yarngap;
 using namespace yarngap::test;
@@ -141,6 +142,27 @@ class TestDoubt : public QObject {
         QVERIFY(readsOf(straight, errors) > 2);
         QCOMPARE(readsOf(other, errors), 2); // the frames of the gap
         QVERIFY(readsOf(other, nullptr) > 2);
+    }
+
+    void ofALargePictureAQuarterOfTheCellsTells() {
+        // Grain, and nothing moves.
+        constexpr int width = 640;
+        constexpr int height = 40;
+        const MidMotion mid{width, height, std::vector<MidCell>(std::size_t{width} * height), {}};
+        const std::vector<float> a(mid.cells.size(), 0.5F);
+        std::vector<float> b = a;
+        std::mt19937 random(3);
+        std::normal_distribution<float> grain(0, 6.0F / 255);
+        double squares = 0;
+        for (float& value : b) {
+            const float off = grain(random);
+            value += off;
+            squares += std::pow(255.0 * static_cast<double>(off), 2);
+        }
+        const double y = squares / static_cast<double>(b.size());
+        const double expected = 1 - std::exp(-std::sqrt(y) / 40);
+        QVERIFY(expected > 0.1);
+        QVERIFY(std::abs(doubtOf(mid, a, b, 0.5) / expected - 1) < 0.03);
     }
 
     void doubtIsThatOfTheFormula() {

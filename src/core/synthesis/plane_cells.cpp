@@ -38,6 +38,18 @@ YARNGAP_WIDEST void mixRows(const MidCell* above, const MidCell* below, std::siz
     }
 }
 
+/// n cells times `scale`.
+YARNGAP_WIDEST void scaleRow(const MidCell* cells, std::size_t n, const float* scale, MidCell* out) {
+    Four times;
+    std::memcpy(&times, scale, sizeof times);
+    for (std::size_t x = 0; x < n; ++x) {
+        Four cell;
+        std::memcpy(&cell, cells + x, sizeof cell);
+        cell *= times;
+        out[x] = std::bit_cast<MidCell>(cell);
+    }
+}
+
 /// n samples between `cells`.
 YARNGAP_WIDEST void spread(const MidCell* cells, const PlaneCells::Place* places, std::size_t n,
                            const std::uint8_t* seams, MidCell* out) {
@@ -52,6 +64,15 @@ YARNGAP_WIDEST void spread(const MidCell* cells, const PlaneCells::Place* places
     }
 }
 
+/// Whether the samples lie on the middles of cells, one on each.
+bool areMiddles(const std::vector<PlaneCells::Place>& places) {
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        const auto& [first, part] = places[i];
+        if (static_cast<float>(first) + part != static_cast<float>(i)) return false;
+    }
+    return true;
+}
+
 } // namespace
 
 PlaneCells::PlaneCells(const MidMotion& mid, const Image& like, int p)
@@ -61,6 +82,7 @@ PlaneCells::PlaneCells(const MidMotion& mid, const Image& like, int p)
     const int shiftY = chroma ? like.layout().chromaShiftY : 0;
     across_ = places(like.plane(p).width, shiftX, mid.width);
     down_ = places(like.plane(p).height, shiftY, mid.height);
+    isOfCells_ = areMiddles(across_) && areMiddles(down_);
     scaleX_ = 2.0F / static_cast<float>(1 << shiftX);
     scaleY_ = 2.0F / static_cast<float>(1 << shiftY);
 }
@@ -78,6 +100,12 @@ std::vector<PlaneCells::Place> PlaneCells::places(int samples, int shift, int ce
 }
 
 void PlaneCells::row(int y, std::vector<MidCell>& line) const {
+    const std::array<float, 4> scale{scaleX_, scaleY_, 1, 1};
+    if (isOfCells_) {
+        line.resize(across_.size());
+        scaleRow(mid_.row(y), line.size(), scale.data(), line.data());
+        return;
+    }
     const Place& place = down_[static_cast<std::size_t>(y)];
     const MidCell* above = mid_.row(place.first);
     const MidCell* below = mid_.row(std::min(place.first + 1, mid_.height - 1));
@@ -87,7 +115,6 @@ void PlaneCells::row(int y, std::vector<MidCell>& line) const {
                    : mid_.seams.data() + static_cast<std::size_t>(row) * static_cast<std::size_t>(mid_.width);
     };
     const auto n = static_cast<std::size_t>(mid_.width);
-    const std::array<float, 4> scale{scaleX_, scaleY_, 1, 1};
     // The cells of this row, behind the samples, and one more for what lies on the last.
     line.resize(across_.size() + n + 1);
     MidCell* cells = line.data() + across_.size();

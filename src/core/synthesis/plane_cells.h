@@ -33,6 +33,7 @@ class PlaneCells {
 
     const MidMotion& mid_;
     std::vector<Place> across_, down_;
+    bool isOfCells_;        ///< each sample lies on the middle of a cell
     float scaleX_, scaleY_; ///< samples in a cell
 };
 
