@@ -41,7 +41,7 @@ double doubtOf(const MidMotion& mid, const std::vector<float>& lumaA, const std:
     };
     const auto t = static_cast<float>(phase);
     // Of large pictures a quarter of the cells tells as much.
-    constexpr int large = 320; // cells
+    constexpr int large = 480; // cells
     const int every = mid.width < large ? 1 : 2;
     std::vector<Sums> sums(static_cast<std::size_t>((mid.height + every - 1) /
                                                     every)); // by line, so that the result is always the same
