@@ -12,7 +12,7 @@ namespace yarngap::cli {
 
 void clean(const ShotArguments& arguments, const CleanArguments& own, const Reader& reader) {
     Shot shot = arguments.baseShot();
-    const Footage footage = opened(shot, arguments, 0, reader);
+    const Footage footage = opened(shot, arguments, 0, reader, nullptr, nullptr, LookedFor::all);
     InputFiles inputs = arguments.inputs();
     inputs.add(shot.media);
     inputs.refuse({own.target});

@@ -54,11 +54,13 @@ bool makesFrames(const Cleanup& cleanup) {
 } // namespace
 
 Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheBytes, const Reader& reader,
-               const std::shared_ptr<VectorStore>& vectors, const std::shared_ptr<FrameFolder>& finished) {
+               const std::shared_ptr<VectorStore>& vectors, const std::shared_ptr<FrameFolder>& finished,
+               LookedFor what) {
     const auto index = reader.open(shot.media);
+    if (arguments.cleaning().certainty) what = LookedFor::all; // by askedCleanup()
     if (arguments.asMeasured)
         shot.interpretation =
-            measuredInterpretation(*index, *reader.inspect(index, LookedFor::making), shot.interpretation);
+            measuredInterpretation(*index, *reader.inspect(index, what), shot.interpretation);
     arguments.applyMethods(shot);
     validate(shot.interpretation, *index);
     const SourceAxis interpreted(*index, shot.interpretation);

@@ -60,10 +60,11 @@ class Reader {
 
 /// The footage of a shot, and in `shot` what the arguments ask of it: the interpretation that the pictures
 /// show, for --as-measured, the cleanup, and methods. Rebuilt frames are made by `vectors` and kept in
-/// `finished`, which may be null. Decisions without effect are told on standard error.
+/// `finished`, which may be null. Decisions without effect are told on standard error. Where pictures are
+/// looked at, it is for `what`: a caller that asks for all of it later spares a second look.
 Footage opened(Shot& shot, const ShotArguments& arguments, std::size_t cacheBytes, const Reader& reader,
                const std::shared_ptr<VectorStore>& vectors = nullptr,
-               const std::shared_ptr<FrameFolder>& finished = nullptr);
+               const std::shared_ptr<FrameFolder>& finished = nullptr, LookedFor what = LookedFor::making);
 
 /// Cuts and repeats, as given or as the pictures show; none are looked for where nothing is made between
 /// frames.

@@ -88,17 +88,23 @@ class TestBadInput : public QObject {
 
     void aTruncatedFileGivesWhatIsThere_data() {
         QTest::addColumn<QString>("name");
+        QTest::addColumn<int>("keyEvery");
         for (const char* name : {"cut.mkv", "cut.ts", "cut.mpg", "cut.avi"})
-            QTest::newRow(name) << QString::fromLatin1(name);
+            QTest::newRow(name) << QString::fromLatin1(name) << 12;
+        // The end is decoded on from the start where no key frame lies between, and by itself otherwise.
+        QTest::newRow("one key frame") << QStringLiteral("cut1.mkv") << 250;
+        QTest::newRow("key frames only") << QStringLiteral("cut60.mkv") << 1;
     }
     void aTruncatedFileGivesWhatIsThere() {
         QFETCH(QString, name);
+        QFETCH(int, keyEvery);
         const bool mpeg = name.endsWith(QLatin1String("mpg"));
         const QString whole =
             clips_.moving(QStringLiteral("whole_") + name, 60,
                           mpeg ? QStringList{QStringLiteral("-c:v"), QStringLiteral("mpeg2video"),
                                              QStringLiteral("-bf"), QStringLiteral("2")}
-                               : h264_);
+                               : QStringList{QStringLiteral("-c:v"), QStringLiteral("libx264"),
+                                             QStringLiteral("-g"), QString::number(keyEvery)});
         const QByteArray bytes = bytesOf(whole);
         const QString cut = clips_.path(name);
         putBytes(cut, bytes.left(bytes.size() * 6 / 10));

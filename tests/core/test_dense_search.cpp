@@ -69,6 +69,17 @@ cv::Mat bordered(const cv::Mat& picture) {
     return out;
 }
 
+/// What so many rounds of refinement leave of a motion that wavers about the true one.
+double errorAfter(int rounds) {
+    cv::Mat flow(height, width, CV_32FC2);
+    for (int y = 0; y < height; ++y)
+        for (int x = 0; x < width; ++x)
+            flow.at<cv::Vec2f>(y, x) = {2.4F + 0.5F * static_cast<float>(std::sin(x * 0.8 + y * 0.3)),
+                                        -1.3F + 0.5F * static_cast<float>(std::cos(x * 0.5 - y * 0.7))};
+    refineMotion(bordered(moved(0, 0)), bordered(moved(2.4, -1.3)), border, flow, {.rounds = rounds});
+    return errorOf(flow, 2.4, -1.3, inner);
+}
+
 } // namespace
 
 class TestDenseSearch : public QObject {
@@ -184,16 +195,18 @@ class TestDenseSearch : public QObject {
     }
 
     void refinementFindsThePartOfAPixel() {
-        cv::Mat flow(height, width, CV_32FC2);
-        for (int y = 0; y < height; ++y)
-            for (int x = 0; x < width; ++x)
-                flow.at<cv::Vec2f>(y, x) = {2.4F + 0.5F * static_cast<float>(std::sin(x * 0.8 + y * 0.3)),
-                                            -1.3F + 0.5F * static_cast<float>(std::cos(x * 0.5 - y * 0.7))};
-        const double before = errorOf(flow, 2.4, -1.3, inner);
-        refineMotion(bordered(moved(0, 0)), bordered(moved(2.4, -1.3)), border, flow, {});
-        const double after = errorOf(flow, 2.4, -1.3, inner);
+        const double before = errorAfter(0);
+        const double after = errorAfter(5);
         QVERIFY(before > 0.4);
         QVERIFY2(after < before / 3, qPrintable(QString("%1 -> %2").arg(before).arg(after)));
+    }
+
+    void moreRoundsComeNearer() {
+        const double one = errorAfter(1);
+        const double three = errorAfter(3);
+        const double five = errorAfter(5);
+        QVERIFY2(five < three && three < one,
+                 qPrintable(QStringLiteral("%1, %2, %3").arg(one).arg(three).arg(five)));
     }
 
     void refinementLeavesWhatIsRight() {

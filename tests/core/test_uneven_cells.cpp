@@ -187,6 +187,33 @@ class TestUnevenCells : public QObject {
         QVERIFY(std::any_of(between.begin(), between.end(), [](float v) { return v > 0.1F && v < 1.5F; }));
     }
 
+    void chromaHasItsCellsAsTheyAre() {
+        // Of 4:2:0 each sample lies on a cell, which no seam and no neighbour changes. Its samples are as far
+        // apart as cells.
+        MidMotion mid = halves(8);
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < width; ++x)
+                mid.row(y)[x] = {static_cast<float>(x % 5) * 3.7F, static_cast<float>(y) * -1.3F,
+                                 static_cast<float>(x % 3) * 0.3F, static_cast<float>(y % 2)};
+        markSeams(mid);
+        QVERIFY(std::any_of(mid.seams.begin(), mid.seams.end(), [](int seam) { return seam != 0; }));
+        const Image like(2 * width, 2 * height, {.chromaShiftX = 1, .chromaShiftY = 1});
+        std::vector<MidCell> line;
+        for (const int p : {1, 2}) {
+            const PlaneCells cells(mid, like, p);
+            for (int y = 0; y < height; ++y) {
+                cells.row(y, line);
+                QCOMPARE(line.size(), static_cast<std::size_t>(width));
+                for (int x = 0; x < width; ++x) {
+                    const MidCell& is = line[static_cast<std::size_t>(x)];
+                    const MidCell& was = mid.row(y)[x];
+                    QVERIFY(is.vx == was.vx && is.vy == was.vy && is.shareB == was.shareB &&
+                            is.instead == was.instead);
+                }
+            }
+        }
+    }
+
     void nothingOfTheBoardIsLeftOnTheWall() {
         const DrawnBoard shot{.start = {60, 40, 70, 80}, .fast = 24, .slow = -2};
         const Image made =

@@ -57,8 +57,8 @@ struct ShotFindings {
 /// From measures alone; used by `inspectShot` and by tests.
 ShotFindings findingsFrom(std::span<const FrameMetrics> frames);
 
-/// What is looked for in a file: all that can be told of it, or only what frames are made by. Of damage and
-/// of lost frames, which take a third of the time, the latter tells nothing.
+/// What is looked for in a file: all that can be told of it, or only what frames are made by, which is sooner
+/// found. Then nothing is told of damage and lost frames.
 enum class LookedFor { all, making };
 
 /// Decodes the whole file once, from start to end, and measures it. A frame that cannot be decoded is taken

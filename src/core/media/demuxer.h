@@ -73,8 +73,8 @@ class Demuxer {
     bool endedOnError_ = false;
 };
 
-/// What frames are decoded for: to be looked at, or only to learn which of them come out. Those of the latter
-/// are not smoothed at the borders of their blocks, which takes a third of the time of some codecs.
+/// What frames are decoded for: to be looked at, or only to learn which of them come out. For the
+/// order alone, borders of blocks are not smoothed, which saves time.
 enum class DecodedFor { looking, order };
 
 /// A decoder for the stream of a demuxer. The packet's `pts` comes back as the frame's `pts`, so

@@ -119,7 +119,8 @@ class FrameDecoder::State {
                 ++nextPacket_;
             }
         } else if (start == 0) {
-            decoder_ = std::make_unique<Decoder>(demuxer_->stream()); // what it knows of later frames counts
+            // Flushed, it would still remember what it has learnt from later frames.
+            decoder_ = std::make_unique<Decoder>(demuxer_->stream());
         } else {
             decoder_->flush();
         }

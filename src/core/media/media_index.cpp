@@ -10,6 +10,7 @@
 #include <cmath>
 #include <functional>
 #include <numeric>
+#include <optional>
 #include <span>
 #include <utility>
 
@@ -119,19 +120,19 @@ std::size_t dropMissingTail(MediaIndex& index, std::int32_t start, const std::ve
 }
 
 /// Decodes from the last key frame on, where that is not too far back, and removes the frames at the very end
-/// that never come out. Returns how many. `head`: what came out at the start, decoded further where the last
-/// key frame is among it.
-std::size_t dropWhatNeverComes(MediaIndex& index, ComingOut& head, const std::filesystem::path& path,
-                               const Progress& progress, const std::stop_token& stop) {
+/// that never come out. Returns how many. `decoded`: what came out at the start. It goes on where it has come
+/// to the last key frame, and begins there otherwise.
+std::size_t dropWhatNeverComes(MediaIndex& index, std::optional<ComingOut>& decoded,
+                               const std::filesystem::path& path, const Progress& progress,
+                               const std::stop_token& stop) {
     const std::int32_t start = index.startFor(index.displayPacket.back());
     if (index.packets.size() - static_cast<std::size_t>(start) > tailPackets) return 0;
-    if (start <= head.next()) {
-        head.goOn(SIZE_MAX, progress, stop);
-        return dropMissingTail(index, start, head.packets());
+    if (start > decoded->next()) {
+        decoded.reset(); // decoders of large pictures take memory
+        decoded.emplace(path, start, stop);
     }
-    ComingOut tail(path, start, stop);
-    tail.goOn(SIZE_MAX, progress, stop);
-    return dropMissingTail(index, start, tail.packets());
+    decoded->goOn(SIZE_MAX, progress, stop);
+    return dropMissingTail(index, start, decoded->packets());
 }
 
 /// Display times of all frames in ticks; empty when any is not known.
@@ -244,8 +245,8 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
         index.packets[i].hash = hashes[i];
 
     index.displayPacket = promisedOrder(index.packets, shown);
-    ComingOut head(path, 0, stop);
-    head.goOn(headFrames, {}, stop, [&](const AVFrame& frame) {
+    std::optional<ComingOut> decoded(std::in_place, path, 0, stop);
+    decoded->goOn(headFrames, {}, stop, [&](const AVFrame& frame) {
         // Where the container is silent, the coded frames may still tell their colours.
         constexpr int unspecified = 2;
         ColourTags& colour = index.facts.colour;
@@ -253,26 +254,27 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
         if (colour.transfer == unspecified) colour.transfer = frame.color_trc;
         if (colour.matrix == unspecified) colour.matrix = frame.colorspace;
     });
-    if (head.packets().empty())
+    if (decoded->packets().empty())
         throw Error("No frame of " + path.string() +
                     " can be decoded. The file is damaged; copy it again from where it came from.");
     const Progress secondHalf = [&](double p) {
         if (progress) progress(0.5 + p * 0.5);
     };
     const std::size_t promised = index.displayPacket.size();
-    if (agreeAtHead(index.displayPacket, head.packets())) {
+    if (agreeAtHead(index.displayPacket, decoded->packets())) {
         if (const std::size_t dropped = promised - index.displayPacket.size(); dropped > 0)
             index.facts.remark =
                 std::to_string(dropped) +
                 " frames at the start need frames that the file does not hold, and are left out.";
         index.numberPackets();
-        if (const std::size_t missing = dropWhatNeverComes(index, head, path, secondHalf, stop); missing > 0)
+        if (const std::size_t missing = dropWhatNeverComes(index, decoded, path, secondHalf, stop);
+            missing > 0)
             index.facts.remark = "The file ends early: " + std::to_string(missing) +
                                  (missing == 1 ? " frame at the end cannot be decoded and is left out."
                                                : " frames at the end cannot be decoded and are left out.");
     } else {
-        head.goOn(SIZE_MAX, secondHalf, stop);
-        index.displayPacket = head.packets();
+        decoded->goOn(SIZE_MAX, secondHalf, stop);
+        index.displayPacket = decoded->packets();
     }
     index.numberPackets();
     if (index.facts.remark.empty() && demuxer.endedOnError())

@@ -60,8 +60,8 @@ cv::Mat denseSearch(const SearchPicture& from, const SearchPicture& to, const Se
             flow = scaledMotion(flow, a.size);
         }
         improveByPatches(a, b, fitting, flow, stop);
-        // Two thirds of the time go into the largest size, which has all from the sizes before to begin with:
-        // more rounds there gain nothing, while fewer at the others cost what moves far.
+        // The largest size takes most of the time, and begins with what the smaller ones found: more rounds
+        // gain nothing there. Fewer at smaller sizes lose what moves far.
         constexpr int roundsBefore = 5;
         constexpr int roundsAtLast = 3;
         refineMotion(a.picture, b.picture, SearchPicture::border, flow,

@@ -12,7 +12,7 @@ namespace yarngap {
 ///
 /// doubt = 1 − exp(−√(4 φ (1 − φ) y) / 40), with y = s, or s^0.4 (1 + e)^0.6 where the frames beside are
 /// known, and s = r² (1 + m); r the root mean square in 8-bit steps of the difference between both pictures
-/// (see CellPicture) along the motion, over cells that both have (a quarter of them where there are 320 or
+/// (see CellPicture) along the motion, over cells that both have (a quarter of them where there are 480 or
 /// more across); φ the phase; m the mean motion in 960ths of the picture's width: what moves farther strays
 /// farther from the straight line between two frames; e the mean of `remakeError`s of a and b (see remake.h):
 /// what both frames agree on may be wrong all the same, where things speed up or turn, and the frames at hand
