@@ -9,6 +9,7 @@
 #include <array>
 #include <cmath>
 #include <functional>
+#include <memory>
 #include <numeric>
 #include <optional>
 #include <span>
@@ -122,14 +123,14 @@ std::size_t dropMissingTail(MediaIndex& index, std::int32_t start, const std::ve
 /// Decodes from the last key frame on, where that is not too far back, and removes the frames at the very end
 /// that never come out. Returns how many. `decoded`: what came out at the start. It goes on where it has come
 /// to the last key frame, and begins there otherwise.
-std::size_t dropWhatNeverComes(MediaIndex& index, std::optional<ComingOut>& decoded,
+std::size_t dropWhatNeverComes(MediaIndex& index, std::unique_ptr<ComingOut>& decoded,
                                const std::filesystem::path& path, const Progress& progress,
                                const std::stop_token& stop) {
     const std::int32_t start = index.startFor(index.displayPacket.back());
     if (index.packets.size() - static_cast<std::size_t>(start) > tailPackets) return 0;
     if (start > decoded->next()) {
         decoded.reset(); // decoders of large pictures take memory
-        decoded.emplace(path, start, stop);
+        decoded = std::make_unique<ComingOut>(path, start, stop);
     }
     decoded->goOn(SIZE_MAX, progress, stop);
     return dropMissingTail(index, start, decoded->packets());
@@ -245,7 +246,7 @@ MediaIndex buildIndex(const std::filesystem::path& path, const Progress& progres
         index.packets[i].hash = hashes[i];
 
     index.displayPacket = promisedOrder(index.packets, shown);
-    std::optional<ComingOut> decoded(std::in_place, path, 0, stop);
+    auto decoded = std::make_unique<ComingOut>(path, 0, stop);
     decoded->goOn(headFrames, {}, stop, [&](const AVFrame& frame) {
         // Where the container is silent, the coded frames may still tell their colours.
         constexpr int unspecified = 2;
